@@ -1,0 +1,21 @@
+# The packages the rooms are built on. The installed package looks for the same
+# list, so each name stands only here: name, minimum version, and `config` where
+# the package brings its own CMake file.
+set(ORCHARD_PACKAGES
+    "fmt 9 CONFIG"
+    "absl CONFIG"
+    "nlohmann_json 3.11 CONFIG"
+    "Threads")
+
+foreach(package IN LISTS ORCHARD_PACKAGES)
+  separate_arguments(package)
+  find_package(${package} REQUIRED)
+endforeach()
+
+# Needed by the command only.
+find_package(CLI11 2.1 CONFIG REQUIRED)
+
+find_program(CCACHE ccache)
+if(CCACHE AND NOT CMAKE_CXX_COMPILER_LAUNCHER)
+  set(CMAKE_CXX_COMPILER_LAUNCHER ${CCACHE})
+endif()

@@ -1,0 +1,46 @@
+# A room is one folder under src/ and one library target. `orchard_room` is the
+# only way to make one, so that all are compiled alike.
+#
+#   orchard_room(logic SOURCES program.cpp … ROOMS rules PACKAGES fmt::fmt)
+#
+# ROOMS are the rooms it may look into; the test tests/house checks the includes
+# against the same list.
+
+set(ORCHARD_COMPILE_OPTIONS -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor)
+if(ORCHARD_WARNINGS_AS_ERRORS)
+  list(APPEND ORCHARD_COMPILE_OPTIONS -Werror)
+endif()
+set(ORCHARD_LINK_OPTIONS)
+if(ORCHARD_SANITIZE)
+  list(APPEND ORCHARD_COMPILE_OPTIONS -fsanitize=${ORCHARD_SANITIZE} -fno-sanitize-recover=all
+       -fno-omit-frame-pointer)
+  list(APPEND ORCHARD_LINK_OPTIONS -fsanitize=${ORCHARD_SANITIZE})
+endif()
+
+# What every target of the project is compiled with; never part of the installed package.
+function(orchard_compile_settings target)
+  set_target_properties(${target} PROPERTIES CXX_STANDARD 20 CXX_STANDARD_REQUIRED ON
+                        CXX_EXTENSIONS OFF)
+  target_compile_options(${target} PRIVATE ${ORCHARD_COMPILE_OPTIONS})
+  target_link_options(${target} PRIVATE ${ORCHARD_LINK_OPTIONS})
+endfunction()
+
+set_property(GLOBAL PROPERTY ORCHARD_ROOMS "")
+
+function(orchard_room name)
+  cmake_parse_arguments(ROOM "" "" "SOURCES;ROOMS;PACKAGES" ${ARGN})
+  list(TRANSFORM ROOM_SOURCES PREPEND ${name}/)
+  set(target orchard_${name})
+  add_library(${target} STATIC ${ROOM_SOURCES})
+  orchard_compile_settings(${target})
+  set_target_properties(${target} PROPERTIES EXPORT_NAME ${name}
+                        POSITION_INDEPENDENT_CODE ON)
+  target_compile_features(${target} PUBLIC cxx_std_20)
+  target_include_directories(${target}
+    PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
+           $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
+    PRIVATE ${PROJECT_SOURCE_DIR}/src)
+  list(TRANSFORM ROOM_ROOMS PREPEND orchard_)
+  target_link_libraries(${target} PUBLIC ${ROOM_ROOMS} PRIVATE ${ROOM_PACKAGES})
+  set_property(GLOBAL APPEND PROPERTY ORCHARD_ROOMS ${target})
+endfunction()

@@ -1,0 +1,62 @@
+// How much a long operation may spend, and what it says when it ends.
+//
+// Every long operation takes a Budget by const reference and returns an Ending. It looks at the
+// clock and the stop token often enough to end within a fraction of a second.
+#pragma once
+
+#include <chrono>
+#include <cstdint>
+#include <functional>
+#include <optional>
+#include <stop_token>
+#include <string_view>
+
+namespace orchard {
+
+enum class Ending {
+  complete,   // all there was to do, or the amount asked for
+  time,       // the seconds were used up
+  positions,  // the number of positions was reached
+  memory,     // the memory was used up
+  stopped,    // the stop token asked for it
+};
+
+std::string_view name_of(Ending ending);
+
+// A report on the way. `done` counts what the operation counts (positions, games); `depth` is
+// its depth in plies where it has one, else 0.
+struct Progress {
+  std::uint64_t done = 0;
+  std::uint64_t depth = 0;
+  double seconds = 0;
+};
+
+struct Budget {
+  std::optional<double> seconds;
+  std::optional<std::uint64_t> positions;
+  std::optional<std::uint64_t> memory_bytes;  // for what the operation stores
+  std::stop_token stop;
+  std::function<void(const Progress&)> progress;  // called a few times a second, on its thread
+};
+
+// The clock of one operation under a budget. Not shared between threads.
+class Stopwatch {
+ public:
+  explicit Stopwatch(const Budget& budget) : budget_(budget) {}
+
+  double seconds() const {
+    return std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
+  }
+
+  // Why to end now, if there is a reason; reports progress when a report is due. Cheap enough to
+  // call for every position: the clock is read at every sixteenth call.
+  std::optional<Ending> check(std::uint64_t done, std::uint64_t depth = 0);
+
+ private:
+  const Budget& budget_;
+  std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
+  std::uint64_t calls_ = 0;
+  double reported_ = 0;
+};
+
+}  // namespace orchard

@@ -1,0 +1,93 @@
+// What the library says about a description, a position or a call that is wrong.
+//
+// A diagnostic is a value: nothing is printed. It carries a stable code (for scripts and for
+// silencing), a severity, the place in the text, a sentence saying what is wrong and, where one
+// is known, the remedy. `render` gives the form the command prints:
+//
+//   games/pear.gdl:12:9: error: ?x stands in the head and in no positive condition [unsafe-variable]
+//      (<= (next (cell ?x ?y)) (true (cell 1 ?y)))
+//                      ^~
+//      remedy: add a condition that says which values ?x can take
+//
+// Values; safe to share between threads once built.
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace orchard {
+
+enum class Severity {
+  error,       // breaks the language, or cannot be carried out
+  suspicious,  // legal, but almost surely a slip
+  hint,        // a matter of style
+};
+
+std::string_view name_of(Severity severity);
+
+// A stretch of text in a file. Lines and columns count from 1; columns count characters, not
+// bytes. `line == 0` means the whole file, or no file at all.
+struct Place {
+  std::string file;
+  int line = 0;
+  int column = 0;
+  int width = 1;            // characters to underline, within the line
+  std::string source_line;  // printable excerpt of the line, not always from its first column
+  int excerpt_column = 0;   // column of the caret within `source_line`, counted from 1
+};
+
+// A second place that belongs to a diagnostic, for example where a cycle goes on.
+struct Note {
+  Place place;
+  std::string message;
+};
+
+struct Diagnostic {
+  std::string code;
+  Severity severity = Severity::error;
+  std::string message;
+  Place place;
+  std::string remedy;  // empty if none is known
+  std::vector<Note> notes;
+};
+
+// The text form shown above, ending in a line break.
+std::string render(const Diagnostic& diagnostic);
+
+// Diagnostics in the order in which they were found, at most `most_kept` of them: past that they
+// are counted, not kept, so that a hostile file cannot fill memory with messages.
+class Diagnostics {
+ public:
+  static constexpr std::size_t most_kept = 100;
+
+  void add(Diagnostic diagnostic);
+  // For makers of many messages: whether one more would only be counted, and to count it.
+  bool full() const { return items_.size() >= most_kept; }
+  void count(Severity severity);
+  void append(const Diagnostics& others);
+
+  bool empty() const { return items_.empty(); }
+  bool has_errors() const { return errors_ > 0; }
+  std::size_t errors() const { return errors_; }
+  std::size_t left_out() const { return left_out_; }
+  const std::vector<Diagnostic>& items() const { return items_; }
+  auto begin() const { return items_.begin(); }
+  auto end() const { return items_.end(); }
+
+  // Orders by file, line and column, for a reader who goes through the file from the top.
+  void sort_by_place();
+
+  std::string render() const;
+
+ private:
+  std::vector<Diagnostic> items_;
+  std::size_t errors_ = 0;
+  std::size_t left_out_ = 0;
+};
+
+// A diagnostic without a place in a file, as for a wrong call or an illegal move.
+Diagnostic plain_error(std::string code, std::string message, std::string remedy = {});
+
+}  // namespace orchard

@@ -1,0 +1,191 @@
+// A game derived from its rules: who plays, what is legal, what follows, when it ends.
+//
+//   auto game = orchard::Game::load("games/espalier.gdl").value();
+//   auto position = game.initial();
+//   while (!game.terminal(position)) {
+//     orchard::JointMove joint;
+//     for (const auto& role : game.roles()) joint.add(game.legal(position, role).front());
+//     position = game.next(position, joint).value();
+//   }
+//   for (const auto& role : game.roles()) std::cout << role << " " << *game.goal(position, role);
+//
+// A position is worked out once, when it is made (by `initial`, `next` or `position`), so what can
+// fail fails there, with diagnostics; reading it afterwards never fails and never needs a move.
+//
+// Ownership: Game, Position, Move and Role are handles and values; each keeps alive what it needs,
+// in any order of destruction. Threads: everything here is immutable; any number of threads may
+// use the same objects at once. There is no process-wide state: any number of games may live side
+// by side. Positions and moves belong to the game they came from.
+#pragma once
+
+#include <cstdint>
+#include <iosfwd>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "orchard/result.hpp"
+#include "orchard/term.hpp"
+
+namespace orchard {
+
+class GameCore;  // inner; holds the rules and their evaluators
+struct PositionState;
+
+// A player of the game. Roles are numbered from 0 in the order of their facts in the rules.
+class Role {
+ public:
+  Role(std::size_t index, std::string name)
+      : index_(index), name_(std::make_shared<const std::string>(std::move(name))) {}
+  std::size_t index() const { return index_; }
+  const std::string& name() const { return *name_; }
+  // The role that the language calls `random`: chance, uniform over its legal moves.
+  bool is_chance() const { return *name_ == "random"; }
+  friend bool operator==(const Role& a, const Role& b) {
+    return a.index_ == b.index_ && *a.name_ == *b.name_;
+  }
+  friend std::ostream& operator<<(std::ostream& stream, const Role& role);
+
+ private:
+  std::size_t index_;
+  std::shared_ptr<const std::string> name_;
+};
+
+class Move {
+ public:
+  Term term() const;
+  std::string to_string() const { return term().to_string(); }
+  friend bool operator==(const Move& a, const Move& b) {
+    return a.id_ == b.id_ && a.core_ == b.core_;
+  }
+  friend std::ostream& operator<<(std::ostream& stream, const Move& move);
+
+ private:
+  friend class GameAccess;
+  Move(std::shared_ptr<const GameCore> core, std::uint32_t id) : core_(std::move(core)), id_(id) {}
+  std::shared_ptr<const GameCore> core_;
+  std::uint32_t id_;
+};
+
+// One move for each role, in the order of the roles.
+class JointMove {
+ public:
+  JointMove() = default;
+  explicit JointMove(std::vector<Move> moves) : moves_(std::move(moves)) {}
+  void add(Move move) { moves_.push_back(std::move(move)); }
+  std::size_t size() const { return moves_.size(); }
+  const Move& operator[](std::size_t role) const { return moves_[role]; }
+  const Move& operator[](const Role& role) const { return moves_.at(role.index()); }
+  auto begin() const { return moves_.begin(); }
+  auto end() const { return moves_.end(); }
+  std::string to_string() const;  // "((place 1 2) wait)"
+  friend bool operator==(const JointMove&, const JointMove&) = default;
+  friend std::ostream& operator<<(std::ostream& stream, const JointMove& joint);
+
+ private:
+  std::vector<Move> moves_;
+};
+
+// A set of fluents. Equal if of the same game and with the same fluents. Copying costs one
+// reference count; comparing O(fluents) at worst; hashing O(1).
+class Position {
+ public:
+  std::vector<Term> fluents() const;  // in the order of Term
+  bool holds(const Term& fluent) const;
+  std::size_t size() const;
+  std::string to_string() const;  // "(position (cell 1 1 bare) …)", which reads back
+  std::size_t hash() const;
+  friend bool operator==(const Position& a, const Position& b);
+  friend std::ostream& operator<<(std::ostream& stream, const Position& position);
+
+ private:
+  friend class GameAccess;
+  explicit Position(std::shared_ptr<const PositionState> state) : state_(std::move(state)) {}
+  std::shared_ptr<const PositionState> state_;
+};
+
+// Bounds on what rules may cost. Reaching one is an error that names the rule, never a crash.
+struct LoadOptions {
+  std::size_t file_bytes = 16u << 20;
+  std::size_t nesting = 10'000;
+  std::size_t symbols = 1'000'000;
+  std::uint64_t instances = 5'000'000;         // derived in one position
+  std::uint64_t join_steps = 2'000'000'000;    // in one position
+  std::uint32_t term_depth = 64;
+};
+
+class Game {
+ public:
+  // Reads, checks and prepares a description. Fails with every error found.
+  static Result<Game> load(const std::string& path, const LoadOptions& options = {});
+  // The same from a text; `name` is what diagnostics call it.
+  static Result<Game> from_text(std::string rules, std::string name = "rules",
+                                const LoadOptions& options = {});
+
+  const std::vector<Role>& roles() const;
+  std::optional<Role> role(std::string_view name) const;
+  // What is legal but looks like a slip (undefined relations, missing parts).
+  const Diagnostics& findings() const;
+  // Whether roles see percepts only, not each other's moves (the rules use `sees`).
+  bool has_hidden_information() const;
+
+  const Position& initial() const { return initial_; }
+  // A position from its fluents. Fails with `unknown-fluent` if no rule makes one of them,
+  // `too-large` if the rules cost too much there.
+  Result<Position> position(const std::vector<Term>& fluents) const;
+
+  bool terminal(const Position& position) const;
+  // What the rules derive, at an end too; in the order of Term; empty if there is none.
+  std::vector<Move> legal(const Position& position, const Role& role) const;
+  // The role's value, if exactly one integer is derived.
+  std::optional<int> goal(const Position& position, const Role& role) const;
+  // All values derived for the role, whatever they are.
+  std::vector<Term> goals(const Position& position, const Role& role) const;
+
+  // The position after one legal move a role. Fails with `illegal-move` or `missing-move` (naming
+  // role, move and what is legal), `game-over` at an end, `too-large`.
+  Result<Position> next(const Position& position, const JointMove& joint) const;
+  // What the role perceives on entering the next position; empty without `sees`.
+  Result<std::vector<Term>> percepts(const Position& position, const JointMove& joint,
+                                     const Role& role) const;
+
+  // A move of this game by its term; whether it is legal is seen when it is played.
+  Move move(const Term& term) const;
+  // The joint move in which a role makes its move and every other role its only legal one. Fails
+  // with `missing-move` if one of those has a choice, or none.
+  Result<JointMove> joint_move(const Position& position, const Role& role, const Move& move) const;
+
+  // The roles with a legal move that is no waiting move; if there are none, all roles; at an end
+  // nobody. A *waiting move* is its role's only legal move whenever it is legal, at the start and
+  // on sampled lines of play (fixed seed); the sampling is done once, at the first call.
+  std::vector<Role> to_move(const Position& position) const;
+  bool is_waiting(const Role& role, const Move& move) const;
+
+ private:
+  friend class GameAccess;
+  Game(std::shared_ptr<const GameCore> core, Position initial)
+      : core_(std::move(core)), initial_(std::move(initial)) {}
+  std::shared_ptr<const GameCore> core_;
+  Position initial_;
+};
+
+struct NamedPosition {
+  std::string name;  // empty if the form has none
+  Position position;
+};
+
+// The positions of a text of forms (position FLUENT…) and (position "name" FLUENT…).
+Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path);
+// One of them: the only one, or the one of that name.
+Result<Position> read_position(const Game& game, const std::string& path,
+                               const std::string& name = {});
+
+}  // namespace orchard
+
+template <>
+struct std::hash<orchard::Position> {
+  std::size_t operator()(const orchard::Position& position) const { return position.hash(); }
+};

@@ -1,0 +1,56 @@
+// A value, or the diagnostics that say why there is none.
+//
+// Everything a user can get wrong (a file, a move, a position) comes back as a Result. Asking a
+// failed Result for its value is a mistake of the program that calls, and throws
+// std::logic_error with the rendered diagnostics as its text; so in a short script
+//
+//   auto game = orchard::Game::load("games/espalier.gdl").value();
+//
+// is a full treatment of errors.
+#pragma once
+
+#include <stdexcept>
+#include <utility>
+#include <variant>
+
+#include "orchard/diagnostic.hpp"
+
+namespace orchard {
+
+template <class Value>
+class [[nodiscard]] Result {
+ public:
+  Result(Value value) : content_(std::in_place_index<0>, std::move(value)) {}
+  Result(Diagnostics diagnostics) : content_(std::in_place_index<1>, std::move(diagnostics)) {}
+  Result(Diagnostic diagnostic) : content_(std::in_place_index<1>) {
+    std::get<1>(content_).add(std::move(diagnostic));
+  }
+
+  bool ok() const { return content_.index() == 0; }
+  explicit operator bool() const { return ok(); }
+
+  const Value& value() const& {
+    require();
+    return std::get<0>(content_);
+  }
+  Value&& value() && {
+    require();
+    return std::get<0>(std::move(content_));
+  }
+  const Value& operator*() const& { return value(); }
+  const Value* operator->() const { return &value(); }
+
+  // Empty if there is a value.
+  const Diagnostics& diagnostics() const {
+    static const Diagnostics none;
+    return ok() ? none : std::get<1>(content_);
+  }
+
+ private:
+  void require() const {
+    if (!ok()) throw std::logic_error(std::get<1>(content_).render());
+  }
+  std::variant<Value, Diagnostics> content_;
+};
+
+}  // namespace orchard

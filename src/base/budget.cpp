@@ -1,0 +1,31 @@
+#include "orchard/budget.hpp"
+
+namespace orchard {
+
+std::string_view name_of(Ending ending) {
+  switch (ending) {
+    case Ending::complete: return "complete";
+    case Ending::time: return "time";
+    case Ending::positions: return "positions";
+    case Ending::memory: return "memory";
+    case Ending::stopped: return "stopped";
+  }
+  return "unknown";
+}
+
+std::optional<Ending> Stopwatch::check(std::uint64_t done, std::uint64_t depth) {
+  constexpr double report_every = 0.25;  // seconds
+  if (budget_.stop.stop_requested()) return Ending::stopped;
+  if (budget_.positions && done >= *budget_.positions) return Ending::positions;
+  if (calls_++ % 16 != 0) return std::nullopt;
+  if (!budget_.seconds && !budget_.progress) return std::nullopt;
+  const double now = seconds();
+  if (budget_.progress && now - reported_ >= report_every) {
+    reported_ = now;
+    budget_.progress({done, depth, now});
+  }
+  if (budget_.seconds && now >= *budget_.seconds) return Ending::time;
+  return std::nullopt;
+}
+
+}  // namespace orchard

@@ -1,0 +1,106 @@
+#include "game/core.hpp"
+
+#include <absl/hash/hash.h>
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "base/similar.hpp"
+#include "syntax/tree.hpp"
+
+namespace orchard {
+
+std::size_t hash_of(std::span<const TermId> fluents) {
+  return absl::HashOf(absl::Span<const TermId>(fluents.data(), fluents.size()));
+}
+
+GameCore::GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings)
+    : program_(std::move(program)), findings_(std::move(findings)) {
+  const rules::Description& description = program_->description();
+  for (const TermId role : description.roles()) {
+    roles_.emplace_back(roles_.size(), terms().text(role));
+  }
+  for (const rules::Clause& clause : description.clauses()) {
+    const rules::Keyword keyword = description.relation(clause.head.relation).keyword;
+    if (keyword != rules::Keyword::init && keyword != rules::Keyword::next &&
+        keyword != rules::Keyword::base) {
+      continue;
+    }
+    const rules::PatternSymbol& fluent = clause.head.arguments.front();
+    if (fluent.kind == rules::PatternSymbol::Kind::variable) {
+      any_fluent_ = true;
+    } else {
+      fluent_names_.insert({fluent.symbol(), fluent.arity});
+    }
+  }
+}
+
+std::optional<Diagnostic> GameCore::fault_in_fluent(const Term& fluent) const {
+  if (!fluent.is_ground()) {
+    return plain_error("unknown-fluent",
+                       fmt::format("{} holds a variable", fluent.to_string()),
+                       "a position lists fluents without variables");
+  }
+  const auto arity = static_cast<std::uint32_t>(fluent.arity());
+  const auto symbol = terms().find_symbol(fluent.name());
+  if (any_fluent_ || (symbol && fluent_names_.contains({*symbol, arity}))) return std::nullopt;
+  std::vector<std::string> names;
+  std::string other_arity;
+  for (const auto& [name, count] : fluent_names_) {
+    names.push_back(terms().name(name));
+    if (names.back() == fluent.name()) {
+      other_arity = fmt::format("`{}` takes {} argument{}", names.back(), count,
+                                count == 1 ? "" : "s");
+    }
+  }
+  std::ranges::sort(names);
+  const auto meant = most_similar(fluent.name(), names);
+  return plain_error("unknown-fluent",
+                     fmt::format("no rule makes a fluent like {}", fluent.to_string()),
+                     !other_arity.empty() ? other_arity
+                     : meant              ? fmt::format("did you mean `{}`?", *meant)
+                                          : "check the name against the rules");
+}
+
+GameCore::Lease::Lease(const GameCore& core) : core_(core) {
+  {
+    const std::lock_guard lock(core.pool_mutex_);
+    if (!core.pool_.empty()) {
+      evaluator_ = std::move(core.pool_.back());
+      core.pool_.pop_back();
+    }
+  }
+  if (!evaluator_) evaluator_ = std::make_unique<logic::Evaluator>(core.program_);
+}
+
+GameCore::Lease::~Lease() {
+  const std::lock_guard lock(core_.pool_mutex_);
+  core_.pool_.push_back(std::move(evaluator_));
+}
+
+Diagnostic GameCore::too_large(const logic::LimitExceeded& limit) const {
+  const rules::Description& description = program_->description();
+  const rules::Clause& clause = description.clauses()[limit.clause()];
+  return syntax::error_at(description.tree(), clause.head.node, "too-large",
+                          std::string(limit.what()) + ", reached by this rule",
+                          "narrow what its variables range over, or keep the state from growing");
+}
+
+Result<std::shared_ptr<const PositionState>> GameCore::work_out(std::vector<TermId> fluents) const {
+  auto state = std::make_shared<PositionState>();
+  state->core = shared_from_this();
+  state->fluents = std::move(fluents);
+  state->hash = hash_of(state->fluents);
+  try {
+    Lease evaluator(*this);
+    evaluator->set_position(state->fluents);
+    state->terminal = evaluator->terminal();
+    state->legal = evaluator->legal();
+    state->goals = evaluator->goals();
+  } catch (const logic::LimitExceeded& limit) {
+    return too_large(limit);
+  }
+  return std::shared_ptr<const PositionState>(std::move(state));
+}
+
+}  // namespace orchard

@@ -1,0 +1,105 @@
+// What stands behind the public handles of a game.
+//
+// The one place that knows which evaluator answers: so far the reference evaluator. Constant
+// after construction, but for the pool of evaluators (guarded by its mutex) and the waiting moves
+// (made once under `waiting_once_`).
+#pragma once
+
+#include <absl/container/flat_hash_set.h>
+
+#include <memory>
+#include <mutex>
+#include <vector>
+
+#include "logic/evaluator.hpp"
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+using rules::TermId;
+
+// A position worked out: its fluents and all that depends on them alone.
+struct PositionState {
+  std::shared_ptr<const GameCore> core;
+  std::vector<TermId> fluents;           // ascending
+  std::size_t hash = 0;
+  bool terminal = false;
+  std::vector<std::vector<TermId>> legal;  // by role
+  std::vector<std::vector<TermId>> goals;  // by role
+};
+
+std::size_t hash_of(std::span<const TermId> fluents);
+
+class GameCore : public std::enable_shared_from_this<GameCore> {
+ public:
+  GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings);
+
+  const logic::Program& program() const { return *program_; }
+  const std::shared_ptr<const logic::Program>& shared_program() const { return program_; }
+  rules::TermTable& terms() const { return program_->terms(); }
+  const std::vector<Role>& roles() const { return roles_; }
+  const Diagnostics& findings() const { return findings_; }
+
+  // An evaluator of the pool, for the time of one call; given back on destruction. One that was
+  // broken off by a limit is fit for use again once a position is set.
+  class Lease {
+   public:
+    explicit Lease(const GameCore& core);
+    ~Lease();
+    Lease(const Lease&) = delete;
+    logic::Evaluator* operator->() const { return evaluator_.get(); }
+    logic::Evaluator& operator*() const { return *evaluator_; }
+
+   private:
+    const GameCore& core_;
+    std::unique_ptr<logic::Evaluator> evaluator_;
+  };
+
+  // Works out a position; `fluents` ascending without repetition.
+  Result<std::shared_ptr<const PositionState>> work_out(std::vector<TermId> fluents) const;
+
+  // Whether a role's move counts as waiting; the first call samples play.
+  bool is_waiting(std::size_t role, TermId move) const;
+
+  Diagnostic too_large(const logic::LimitExceeded& limit) const;
+  // Why a term can be no fluent of the game, if so: a variable in it, or a name that no rule
+  // makes fluents of.
+  std::optional<Diagnostic> fault_in_fluent(const Term& fluent) const;
+
+ private:
+  friend class Lease;
+  friend class GameAccess;
+  void sample_waiting_moves() const;
+
+  std::shared_ptr<const logic::Program> program_;
+  Diagnostics findings_;
+  std::vector<Role> roles_;
+  absl::flat_hash_set<std::pair<rules::SymbolId, std::uint32_t>> fluent_names_;
+  bool any_fluent_ = false;  // a rule makes fluents by a variable, so any name may be one
+
+  mutable std::mutex pool_mutex_;
+  mutable std::vector<std::unique_ptr<logic::Evaluator>> pool_;
+
+  mutable std::once_flag waiting_once_;
+  mutable std::vector<absl::flat_hash_set<TermId>> waiting_;  // by role
+};
+
+// The door for the project's own rooms from public handles to what stands behind them.
+class GameAccess {
+ public:
+  static const std::shared_ptr<const GameCore>& core(const Game& game) { return game.core_; }
+  static const PositionState& state(const Position& position) { return *position.state_; }
+  static Position position(std::shared_ptr<const PositionState> state) {
+    return Position(std::move(state));
+  }
+  static TermId id(const Move& move) { return TermId{move.id_}; }
+  static const GameCore* owner(const Move& move) { return move.core_.get(); }
+  static Move move(const Game& game, TermId id) {
+    return Move(game.core_, static_cast<std::uint32_t>(id));
+  }
+  static Game game(std::shared_ptr<const GameCore> core, Position initial) {
+    return Game(std::move(core), std::move(initial));
+  }
+};
+
+}  // namespace orchard

@@ -1,0 +1,232 @@
+#include "orchard/game.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "game/core.hpp"
+#include "syntax/source.hpp"
+
+namespace orchard {
+namespace {
+
+constexpr std::size_t most_listed = 20;  // legal moves named in a message
+
+syntax::Limits syntax_limits(const LoadOptions& options) {
+  return {options.file_bytes, options.nesting, options.symbols};
+}
+
+Result<Game> build(syntax::Source source, const LoadOptions& options) {
+  Diagnostics diagnostics;
+  auto description =
+      rules::Description::build(std::move(source), syntax_limits(options), diagnostics);
+  if (!description) return diagnostics;
+  logic::Limits limits;
+  limits.rows = options.instances;
+  limits.join_steps = options.join_steps;
+  limits.term_depth = options.term_depth;
+  auto program = logic::Program::make(std::move(description), limits);
+  if (!program) return program.diagnostics();
+  auto core = std::make_shared<GameCore>(*program, std::move(diagnostics));
+  auto initial = core->work_out(core->program().initial());
+  if (!initial) return initial.diagnostics();
+  return GameAccess::game(core, GameAccess::position(*initial));
+}
+
+std::string list_of(const std::vector<Move>& moves) {
+  std::string text;
+  for (std::size_t i = 0; i < std::min(moves.size(), most_listed); ++i) {
+    text += (i == 0 ? "" : " ") + moves[i].to_string();
+  }
+  if (moves.size() > most_listed) text += fmt::format(" … ({} in all)", moves.size());
+  return text;
+}
+
+std::string legal_remedy(const Role& role, const std::vector<Move>& legal) {
+  if (legal.empty()) return fmt::format("{} has no legal move here", role.name());
+  return fmt::format("legal for {}: {}", role.name(), list_of(legal));
+}
+
+}  // namespace
+
+Result<Game> Game::load(const std::string& path, const LoadOptions& options) {
+  auto source = syntax::Source::from_file(path, syntax_limits(options));
+  if (!source) return source.diagnostics();
+  return build(*source, options);
+}
+
+Result<Game> Game::from_text(std::string rules, std::string name, const LoadOptions& options) {
+  return build(syntax::Source(std::move(name), std::move(rules)), options);
+}
+
+const std::vector<Role>& Game::roles() const { return core_->roles(); }
+
+std::optional<Role> Game::role(std::string_view name) const {
+  const auto found = std::ranges::find(roles(), name, &Role::name);
+  return found == roles().end() ? std::nullopt : std::optional(*found);
+}
+
+const Diagnostics& Game::findings() const { return core_->findings(); }
+
+bool Game::has_hidden_information() const {
+  return core_->program().description().uses(rules::Keyword::sees);
+}
+
+Result<Position> Game::position(const std::vector<Term>& fluents) const {
+  std::vector<TermId> ids;
+  for (const Term& fluent : fluents) {
+    if (auto fault = core_->fault_in_fluent(fluent)) return std::move(*fault);
+    ids.push_back(core_->terms().add(fluent));
+  }
+  std::ranges::sort(ids);
+  ids.erase(std::unique(ids.begin(), ids.end()), ids.end());
+  auto state = core_->work_out(std::move(ids));
+  if (!state) return state.diagnostics();
+  return GameAccess::position(*state);
+}
+
+bool Game::terminal(const Position& position) const {
+  return GameAccess::state(position).terminal;
+}
+
+std::vector<Move> Game::legal(const Position& position, const Role& role) const {
+  std::vector<Move> result;
+  for (const TermId id : GameAccess::state(position).legal.at(role.index())) {
+    result.push_back(GameAccess::move(*this, id));
+  }
+  return result;
+}
+
+std::vector<Term> Game::goals(const Position& position, const Role& role) const {
+  std::vector<Term> result;
+  for (const TermId id : GameAccess::state(position).goals.at(role.index())) {
+    result.push_back(core_->terms().term(id));
+  }
+  return result;
+}
+
+std::optional<int> Game::goal(const Position& position, const Role& role) const {
+  const std::vector<Term> values = goals(position, role);
+  if (values.size() != 1) return std::nullopt;
+  const auto value = values.front().number();
+  return value ? std::optional(static_cast<int>(*value)) : std::nullopt;
+}
+
+namespace {
+
+// The ids of a joint move that is legal in the position, or why it is not.
+Result<std::vector<TermId>> checked(const Game& game, const Position& position,
+                                    const JointMove& joint) {
+  if (game.terminal(position)) {
+    return plain_error("game-over", "the game is over; no move is taken any more",
+                       "begin again, or take moves back");
+  }
+  const PositionState& state = GameAccess::state(position);
+  Diagnostics faults;
+  std::vector<TermId> ids;
+  for (const Role& role : game.roles()) {
+    const std::vector<TermId>& legal = state.legal[role.index()];
+    if (role.index() >= joint.size()) {
+      faults.add(plain_error("missing-move", fmt::format("{} makes no move", role.name()),
+                             legal_remedy(role, game.legal(position, role))));
+      continue;
+    }
+    const Move& move = joint[role.index()];
+    TermId id = GameAccess::id(move);
+    if (GameAccess::owner(move) != GameAccess::core(game).get()) {
+      id = GameAccess::core(game)->terms().find(move.term());
+    }
+    if (std::ranges::find(legal, id) == legal.end()) {
+      faults.add(plain_error("illegal-move",
+                             fmt::format("{} cannot play {} here", role.name(), move.to_string()),
+                             legal_remedy(role, game.legal(position, role))));
+    }
+    ids.push_back(id);
+  }
+  if (joint.size() > game.roles().size()) {
+    faults.add(plain_error("illegal-move", fmt::format("{} moves for {} roles", joint.size(),
+                                                       game.roles().size())));
+  }
+  if (!faults.empty()) return faults;
+  return ids;
+}
+
+}  // namespace
+
+Result<Position> Game::next(const Position& position, const JointMove& joint) const {
+  const auto moves = checked(*this, position, joint);
+  if (!moves) return moves.diagnostics();
+  std::vector<TermId> fluents;
+  try {
+    GameCore::Lease evaluator(*core_);
+    evaluator->set_position(GameAccess::state(position).fluents);
+    evaluator->set_joint_move(*moves);
+    fluents = evaluator->next();
+  } catch (const logic::LimitExceeded& limit) {
+    return core_->too_large(limit);
+  }
+  auto state = core_->work_out(std::move(fluents));
+  if (!state) return state.diagnostics();
+  return GameAccess::position(*state);
+}
+
+Result<std::vector<Term>> Game::percepts(const Position& position, const JointMove& joint,
+                                         const Role& role) const {
+  const auto moves = checked(*this, position, joint);
+  if (!moves) return moves.diagnostics();
+  std::vector<Term> result;
+  try {
+    GameCore::Lease evaluator(*core_);
+    evaluator->set_position(GameAccess::state(position).fluents);
+    evaluator->set_joint_move(*moves);
+    for (const TermId id : evaluator->percepts()[role.index()]) {
+      result.push_back(core_->terms().term(id));
+    }
+  } catch (const logic::LimitExceeded& limit) {
+    return core_->too_large(limit);
+  }
+  return result;
+}
+
+Move Game::move(const Term& term) const {
+  return GameAccess::move(*this, core_->terms().add(term));
+}
+
+Result<JointMove> Game::joint_move(const Position& position, const Role& role,
+                                   const Move& move) const {
+  JointMove joint;
+  for (const Role& other : roles()) {
+    if (other == role) {
+      joint.add(move);
+      continue;
+    }
+    const std::vector<Move> moves = legal(position, other);
+    if (moves.size() != 1) {
+      return plain_error("missing-move",
+                         fmt::format("{} {} and must be given a move too", other.name(),
+                                     moves.empty() ? "has no legal move" : "has a choice"),
+                         legal_remedy(other, moves));
+    }
+    joint.add(moves.front());
+  }
+  return joint;
+}
+
+bool Game::is_waiting(const Role& role, const Move& move) const {
+  return core_->is_waiting(role.index(), GameAccess::id(move));
+}
+
+std::vector<Role> Game::to_move(const Position& position) const {
+  if (terminal(position)) return {};
+  std::vector<Role> result;
+  const PositionState& state = GameAccess::state(position);
+  for (const Role& role : roles()) {
+    const std::vector<TermId>& legal = state.legal[role.index()];
+    const bool has_other = std::ranges::any_of(
+        legal, [&](TermId move) { return !core_->is_waiting(role.index(), move); });
+    if (has_other) result.push_back(role);
+  }
+  return result.empty() ? roles() : result;
+}
+
+}  // namespace orchard

@@ -1,0 +1,64 @@
+#include <algorithm>
+#include <ostream>
+
+#include "game/core.hpp"
+
+namespace orchard {
+
+std::ostream& operator<<(std::ostream& stream, const Role& role) { return stream << role.name(); }
+
+Term Move::term() const { return core_->terms().term(TermId{id_}); }
+
+std::ostream& operator<<(std::ostream& stream, const Move& move) {
+  return stream << move.to_string();
+}
+
+std::string JointMove::to_string() const {
+  std::string text = "(";
+  for (const Move& move : moves_) {
+    if (text.size() > 1) text += ' ';
+    text += move.to_string();
+  }
+  return text + ")";
+}
+
+std::ostream& operator<<(std::ostream& stream, const JointMove& joint) {
+  return stream << joint.to_string();
+}
+
+std::vector<Term> Position::fluents() const {
+  const logic::Program& program = state_->core->program();
+  std::vector<TermId> ids = state_->fluents;
+  std::ranges::sort(ids, [&](TermId a, TermId b) { return program.compare(a, b) < 0; });
+  std::vector<Term> result;
+  result.reserve(ids.size());
+  for (const TermId id : ids) result.push_back(program.terms().term(id));
+  return result;
+}
+
+bool Position::holds(const Term& fluent) const {
+  const TermId id = state_->core->terms().find(fluent);
+  return id != rules::no_term && std::ranges::binary_search(state_->fluents, id);
+}
+
+std::size_t Position::size() const { return state_->fluents.size(); }
+
+std::string Position::to_string() const {
+  std::string text = "(position";
+  for (const Term& fluent : fluents()) text += ' ' + fluent.to_string();
+  return text + ")";
+}
+
+std::size_t Position::hash() const { return state_->hash; }
+
+bool operator==(const Position& a, const Position& b) {
+  if (a.state_ == b.state_) return true;
+  return a.state_->core == b.state_->core && a.state_->hash == b.state_->hash &&
+         a.state_->fluents == b.state_->fluents;
+}
+
+std::ostream& operator<<(std::ostream& stream, const Position& position) {
+  return stream << position.to_string();
+}
+
+}  // namespace orchard

@@ -1,0 +1,53 @@
+// Which moves are waiting moves, found by watching play.
+//
+// A move counts as waiting if, at the start and on sampled lines of play, it was its role's only
+// legal move whenever it was legal. Sampling is the definition here, not an approximation of one:
+// what it says must be the same in every run, so the seed and the amounts are fixed. The lines
+// end early once enough positions were seen, since the reference evaluator is slow on large
+// descriptions.
+#include "game/core.hpp"
+#include "game/random_line.hpp"
+
+namespace orchard {
+namespace {
+
+constexpr std::uint64_t seed = 1;
+constexpr int most_lines = 1000;
+constexpr int most_positions = 5000;
+constexpr std::uint64_t most_plies = 1000;  // of one line
+
+}  // namespace
+
+bool GameCore::is_waiting(std::size_t role, TermId move) const {
+  std::call_once(waiting_once_, [this] { sample_waiting_moves(); });
+  return waiting_[role].contains(move);
+}
+
+void GameCore::sample_waiting_moves() const {
+  waiting_.assign(roles_.size(), {});
+  std::vector<absl::flat_hash_set<TermId>> chosen_freely(roles_.size());
+  Random random(seed);
+  int positions = 0;
+  try {
+    Lease evaluator(*this);
+    for (int line = 0; line < most_lines && positions < most_positions; ++line) {
+      random_line(*evaluator, program_->initial(), random, most_plies,
+                  [&](const LinePosition& at) {
+                    ++positions;
+                    const auto& legal = *at.legal;
+                    for (std::size_t role = 0; role < legal.size(); ++role) {
+                      auto& seen = legal[role].size() == 1 ? waiting_[role] : chosen_freely[role];
+                      seen.insert(legal[role].begin(), legal[role].end());
+                    }
+                    return true;
+                  });
+    }
+  } catch (const logic::LimitExceeded&) {
+    // What was seen until then counts.
+  }
+  for (std::size_t role = 0; role < waiting_.size(); ++role) {
+    for (const TermId move : chosen_freely[role]) waiting_[role].erase(move);
+  }
+}
+
+}  // namespace orchard

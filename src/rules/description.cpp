@@ -1,0 +1,53 @@
+#include "rules/description.hpp"
+
+#include "rules/builder.hpp"
+#include "rules/dependency.hpp"
+#include "rules/keywords.hpp"
+#include "rules/well_formed.hpp"
+#include "syntax/reader.hpp"
+
+namespace orchard::rules {
+
+std::shared_ptr<const Description> Description::build(syntax::Source source,
+                                                      const syntax::Limits& limits,
+                                                      Diagnostics& diagnostics) {
+  Diagnostics found;
+  syntax::ReaderOptions options;
+  options.limits = limits;
+  syntax::Tree tree = syntax::read(std::move(source), options, found);
+  std::shared_ptr<Description> result;
+  if (!found.has_errors()) result = DescriptionBuilder(std::move(tree), found).run();
+  if (result) check_well_formed(*result, Dependency(*result), found);
+  found.sort_by_place();
+  diagnostics.append(found);
+  return found.has_errors() ? nullptr : result;
+}
+
+std::optional<RelationId> Description::find(std::string_view name, std::uint32_t arity) const {
+  const auto symbol = terms_->find_symbol(name);
+  if (!symbol) return std::nullopt;
+  const auto known = by_name_.find({*symbol, arity});
+  return known == by_name_.end() ? std::nullopt : std::optional(known->second);
+}
+
+std::optional<RelationId> Description::find(Keyword keyword) const {
+  for (const KeywordFacts& facts : keyword_table()) {
+    if (facts.keyword == keyword) return find(facts.name, facts.arity);
+  }
+  return std::nullopt;
+}
+
+std::string Description::text(const Atom& atom, std::uint32_t rule) const {
+  std::vector<Term::Symbol> symbols{{terms_->name(relation(atom.relation).name),
+                                     relation(atom.relation).arity, 1}};
+  for (const PatternSymbol& next : atom.arguments) {
+    const bool variable = next.kind == PatternSymbol::Kind::variable;
+    symbols.push_back({variable ? std::string(rules_[rule].variables[next.value])
+                                : terms_->name(next.symbol()),
+                       next.arity, 1});
+  }
+  syntax::assign_sizes(symbols);
+  return Term::from_symbols(std::move(symbols)).to_string();
+}
+
+}  // namespace orchard::rules

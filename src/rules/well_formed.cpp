@@ -1,0 +1,280 @@
+#include "rules/well_formed.hpp"
+
+#include <absl/container/flat_hash_set.h>
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+
+#include "rules/keywords.hpp"
+
+namespace orchard::rules {
+
+using syntax::error_at;
+using syntax::NodeIndex;
+
+namespace {
+
+class Checker {
+ public:
+  Checker(const Description& description, const Dependency& dependency, Diagnostics& diagnostics)
+      : description_(description), dependency_(dependency), diagnostics_(diagnostics) {}
+
+  void run() {
+    check_roles();
+    check_arities();
+    for (const Clause& clause : description_.clauses()) check_safety(clause);
+    for (std::size_t r = 0; r < description_.relations().size(); ++r) {
+      check_negation(RelationId{static_cast<std::uint32_t>(r)});
+    }
+    check_phases();
+    check_recursion();
+    find_undefined();
+    find_unfinished();
+  }
+
+ private:
+  void check_roles();
+  void check_arities();
+  void check_safety(const Clause& clause);
+  void check_negation(RelationId relation);
+  void check_phases();
+  void check_phase(Keyword keyword, std::span<const Keyword> forbidden);
+  void check_recursion();
+  void check_recursive_clause(const Clause& clause, std::uint32_t component);
+  void find_undefined();
+  void find_unfinished();
+
+  bool in_component(const Literal& literal, std::uint32_t component) const {
+    return !literal.is_comparison() &&
+           dependency_.component(literal.atom.relation) == component;
+  }
+  std::string name(RelationId relation) const {
+    return description_.terms().name(description_.relation(relation).name);
+  }
+  void add_notes(Diagnostic& diagnostic, std::span<const Dependency::Use> uses) const;
+  void suspicious(Diagnostic diagnostic) {
+    diagnostic.severity = Severity::suspicious;
+    diagnostics_.add(std::move(diagnostic));
+  }
+
+  const Description& description_;
+  const Dependency& dependency_;
+  Diagnostics& diagnostics_;
+};
+
+void Checker::check_roles() {
+  if (!description_.roles().empty()) return;
+  Diagnostic diagnostic = plain_error("no-role", "the description names no role",
+                                      "add (role NAME) for each player");
+  diagnostic.place.file = description_.tree().source().name();
+  diagnostics_.add(std::move(diagnostic));
+}
+
+void Checker::check_arities() {
+  absl::flat_hash_map<SymbolId, const Relation*> first;
+  for (const Relation& relation : description_.relations()) {
+    const auto [entry, is_new] = first.try_emplace(relation.name, &relation);
+    if (is_new) continue;
+    const std::string& text = description_.terms().name(relation.name);
+    Diagnostic diagnostic = error_at(
+        description_.tree(), relation.first_use, "relation-arity",
+        fmt::format("`{}` has {} argument{} here and {} elsewhere", text, relation.arity,
+                    relation.arity == 1 ? "" : "s", entry->second->arity),
+        "a relation keeps one number of arguments; rename one of the two");
+    diagnostic.notes.push_back(
+        {description_.place(entry->second->first_use), "first used here"});
+    diagnostics_.add(std::move(diagnostic));
+  }
+}
+
+// Every variable needs a positive condition; one message for each rule and variable.
+void Checker::check_safety(const Clause& clause) {
+  absl::flat_hash_set<std::uint32_t> bound;
+  for (const Literal& literal : clause.body) {
+    if (literal.kind != Literal::Kind::positive) continue;
+    for (const PatternSymbol& symbol : literal.atom.arguments) {
+      if (symbol.kind == PatternSymbol::Kind::variable) bound.insert(symbol.value);
+    }
+  }
+  const auto check = [&](const Pattern& pattern, std::string_view where) {
+    for (const PatternSymbol& symbol : pattern) {
+      if (symbol.kind != PatternSymbol::Kind::variable || !bound.insert(symbol.value).second) {
+        continue;
+      }
+      const std::string_view variable = description_.rules()[clause.rule].variables[symbol.value];
+      syntax::report(description_.tree(), symbol.node, "unsafe-variable",
+                     fmt::format("{} stands in {} and in no positive condition", variable, where),
+                     fmt::format("add a condition that says which values {} can take", variable),
+                     diagnostics_);
+    }
+  };
+  check(clause.head.arguments, "the head");
+  for (const Literal& literal : clause.body) {
+    if (literal.kind == Literal::Kind::negative) check(literal.atom.arguments, "a negation");
+    if (literal.is_comparison()) check(literal.atom.arguments, "a comparison");
+  }
+}
+
+void Checker::add_notes(Diagnostic& diagnostic, std::span<const Dependency::Use> uses) const {
+  for (const Dependency::Use& use : uses) {
+    const Clause& clause = description_.clauses()[use.clause];
+    diagnostic.notes.push_back(
+        {description_.place(clause.body[use.literal].atom.node),
+         fmt::format("{} depends on {}{}", name(clause.head.relation), use.negative ? "not " : "",
+                     name(use.on))});
+  }
+}
+
+void Checker::check_negation(RelationId relation) {
+  for (const Dependency::Use& use : dependency_.uses(relation)) {
+    if (!use.negative || dependency_.component(use.on) != dependency_.component(relation)) continue;
+    const Literal& literal = description_.clauses()[use.clause].body[use.literal];
+    Diagnostic diagnostic = error_at(
+        description_.tree(), literal.atom.node, "unstratified-negation",
+        fmt::format("`{}` depends on its own negation", name(relation)),
+        "break the circle: say one of these relations without the other");
+    std::vector<Dependency::Use> circle{use};
+    if (use.on != relation) {
+      const auto back = dependency_.path(use.on, [&](RelationId r) { return r == relation; });
+      circle.insert(circle.end(), back.begin(), back.end());
+    }
+    add_notes(diagnostic, circle);
+    diagnostics_.add(std::move(diagnostic));
+    return;
+  }
+}
+
+void Checker::check_phases() {
+  using enum Keyword;
+  constexpr std::array at_start = {true_, does, next, legal, goal, terminal};
+  constexpr std::array declared = {true_, does};
+  constexpr std::array in_position = {does};
+  check_phase(init, at_start);
+  check_phase(base, declared);
+  check_phase(input, declared);
+  check_phase(legal, in_position);
+  check_phase(goal, in_position);
+  check_phase(terminal, in_position);
+}
+
+void Checker::check_phase(Keyword keyword, std::span<const Keyword> forbidden) {
+  const auto relation = description_.find(keyword);
+  if (!relation) return;
+  const auto chain = dependency_.path(*relation, [&](RelationId used) {
+    const Keyword other = description_.relation(used).keyword;
+    return std::ranges::find(forbidden, other) != forbidden.end();
+  });
+  if (chain.empty()) return;
+  const Clause& first = description_.clauses()[chain.front().clause];
+  const std::string reached = name(chain.back().on);
+  Diagnostic diagnostic = error_at(
+      description_.tree(), first.body[chain.front().literal].atom.node,
+      reached == "does" ? "depends-on-move" : "depends-on-position",
+      fmt::format("`{}` must not depend on `{}`", name_of(keyword), reached),
+      reached == "does" ? "what a move changes belongs in `next`"
+                        : "say it with relations that are the same in every position");
+  if (chain.size() > 1) add_notes(diagnostic, chain);
+  diagnostics_.add(std::move(diagnostic));
+}
+
+// The published restriction on recursion keeps what can be derived in one position finite. It is
+// applied where it matters: in components where some head builds a function term around a
+// variable, the only way in which terms can grow without end.
+void Checker::check_recursion() {
+  for (std::uint32_t c = 0; c < dependency_.components().size(); ++c) {
+    if (!dependency_.is_recursive(c)) continue;
+    std::vector<const Clause*> recursive;
+    bool grows = false;
+    for (const RelationId member : dependency_.components()[c]) {
+      for (const std::uint32_t number : description_.relation(member).clauses) {
+        const Clause& clause = description_.clauses()[number];
+        const auto inside = [&](const Literal& literal) { return in_component(literal, c); };
+        if (std::ranges::none_of(clause.body, inside)) continue;
+        recursive.push_back(&clause);
+        for_each_argument(clause.head.arguments, [&](const auto* first, const auto* end) {
+          const auto is_variable = [](const PatternSymbol& s) {
+            return s.kind == PatternSymbol::Kind::variable;
+          };
+          grows = grows || (end - first > 1 && std::any_of(first, end, is_variable));
+        });
+      }
+    }
+    if (!grows) continue;
+    for (const Clause* clause : recursive) check_recursive_clause(*clause, c);
+  }
+}
+
+void Checker::check_recursive_clause(const Clause& clause, std::uint32_t component) {
+  const auto same = [](const PatternSymbol& a, const PatternSymbol& b) {
+    return a.kind == b.kind && a.value == b.value && a.arity == b.arity;
+  };
+  absl::flat_hash_set<std::uint32_t> bound;  // variables of conditions outside the cycle
+  for (const Literal& literal : clause.body) {
+    if (literal.kind != Literal::Kind::positive || in_component(literal, component)) continue;
+    for (const PatternSymbol& symbol : literal.atom.arguments) {
+      if (symbol.kind == PatternSymbol::Kind::variable) bound.insert(symbol.value);
+    }
+  }
+  for (const Literal& literal : clause.body) {
+    if (literal.kind != Literal::Kind::positive || !in_component(literal, component)) continue;
+    for_each_argument(literal.atom.arguments, [&](const auto* first, const auto* end) {
+      const bool finite = std::all_of(first, end, [&](const PatternSymbol& symbol) {
+        return symbol.kind != PatternSymbol::Kind::variable || bound.contains(symbol.value);
+      });
+      bool in_head = false;
+      for_each_argument(clause.head.arguments, [&](const auto* from, const auto* to) {
+        in_head = in_head || std::equal(from, to, first, end, same);
+      });
+      if (finite || in_head) return;
+      syntax::report(
+          description_.tree(), first->node, "unbounded-recursion",
+          fmt::format("`{}` could grow without end through this argument",
+                      name(clause.head.relation)),
+          "bound it with a condition on a relation outside of the cycle, such as (number ?x)",
+          diagnostics_);
+    });
+  }
+}
+
+void Checker::find_undefined() {
+  for (const Relation& relation : description_.relations()) {
+    if (!relation.clauses.empty() || relation.keyword != Keyword::none) continue;
+    const std::string& text = description_.terms().name(relation.name);
+    suspicious(error_at(description_.tree(), relation.first_use, "undefined-relation",
+                        fmt::format("`{}` is never concluded, so it never holds", text),
+                        "check the spelling, or add a fact or rule for it"));
+  }
+}
+
+void Checker::find_unfinished() {
+  struct Part {
+    Keyword keyword;
+    const char* code;
+    const char* message;
+    const char* remedy;
+  };
+  static constexpr Part parts[] = {
+      {Keyword::init, "no-init", "nothing holds at the start", "add (init FLUENT) facts"},
+      {Keyword::legal, "no-legal", "no move is ever legal", "add rules for (legal ROLE MOVE)"},
+      {Keyword::next, "no-next", "nothing holds after a move", "add rules for (next FLUENT)"},
+      {Keyword::terminal, "no-terminal", "no position is an end", "add rules for terminal"},
+      {Keyword::goal, "no-goal", "nobody is given a value", "add rules for (goal ROLE VALUE)"},
+  };
+  for (const Part& part : parts) {
+    const auto relation = description_.find(part.keyword);
+    if (relation && !description_.relation(*relation).clauses.empty()) continue;
+    Diagnostic diagnostic = plain_error(part.code, part.message, part.remedy);
+    diagnostic.place.file = description_.tree().source().name();
+    suspicious(std::move(diagnostic));
+  }
+}
+
+}  // namespace
+
+void check_well_formed(const Description& description, const Dependency& dependency,
+                       Diagnostics& diagnostics) {
+  Checker(description, dependency, diagnostics).run();
+}
+
+}  // namespace orchard::rules

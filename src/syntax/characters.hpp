@@ -1,0 +1,37 @@
+// What counts as a character of the language, and how stray bytes are shown.
+//
+// Texts are UTF-8. A byte that is no part of well-formed UTF-8 counts as one character of its
+// own, so that columns are defined for any file.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+namespace orchard::syntax {
+
+struct Character {
+  char32_t code = 0;
+  std::uint32_t bytes = 1;
+  bool valid = true;  // false: `code` is the stray byte
+};
+
+// The character at the head of a non-empty text.
+Character first_character(std::string_view text);
+
+enum class CharacterClass { space, open, close, comment, symbol, stray };
+
+// `stray`: invalid bytes, control characters, and spaces other than the plain ones.
+CharacterClass class_of(const Character& character);
+
+int count_characters(std::string_view text);
+
+// `count` characters of a line after skipping `skip`; what cannot be shown becomes U+FFFD, so
+// that a printed message never carries control codes from a file.
+std::string printable_excerpt(std::string_view line, int skip, int count);
+
+// A name for messages: `no-break space (U+00A0)`, `byte 0xFF`, `control character U+0001`.
+std::string describe(const Character& character);
+
+}  // namespace orchard::syntax

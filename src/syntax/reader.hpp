@@ -1,0 +1,22 @@
+// From characters to forms: the prefix syntax.
+//
+// Reads everything it can: a mistake costs the form it stands in, never the rest of the text.
+// Linear in the text; memory in proportion to it; no recursion.
+#pragma once
+
+#include "syntax/tree.hpp"
+
+namespace orchard::syntax {
+
+struct ReaderOptions {
+  bool strings = false;  // "…" with \" and \\ is one token, as in the project's own file forms
+  Limits limits;
+};
+
+// The forms of a text. Mistakes go to `diagnostics`:
+//   unclosed-parenthesis, unopened-parenthesis, stray-character, unnamed-variable,
+//   unclosed-string, too-deep, too-many-symbols.
+// A tree comes back in any case; it is to be used only if there was no error.
+Tree read(Source source, const ReaderOptions& options, Diagnostics& diagnostics);
+
+}  // namespace orchard::syntax

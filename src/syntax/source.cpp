@@ -1,0 +1,95 @@
+#include "syntax/source.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+
+#include "syntax/characters.hpp"
+
+namespace orchard::syntax {
+namespace {
+
+constexpr int excerpt_width = 140;  // characters of a source line shown around the caret
+constexpr int excerpt_before = 60;  // of these, before the caret, when the line is cut
+
+Diagnostic unreadable(const std::string& path, const std::string& why, const std::string& remedy) {
+  Diagnostic diagnostic = plain_error("cannot-read", why, remedy);
+  diagnostic.place.file = path;
+  return diagnostic;
+}
+
+}  // namespace
+
+Source::Source(std::string name, std::string text) {
+  std::vector<std::uint32_t> line_starts{0};
+  for (std::size_t i = 0; i < text.size(); ++i) {
+    if (text[i] == '\n') line_starts.push_back(static_cast<std::uint32_t>(i + 1));
+  }
+  content_ = std::make_shared<const Content>(
+      Content{std::move(name), std::move(text), std::move(line_starts)});
+}
+
+Result<Source> Source::from_file(const std::string& path, const Limits& limits) {
+  std::error_code error;
+  const auto status = std::filesystem::status(path, error);
+  if (status.type() == std::filesystem::file_type::not_found) {
+    return unreadable(path, "there is no such file", "check the name and the folder");
+  }
+  if (status.type() == std::filesystem::file_type::directory) {
+    return unreadable(path, "this is a folder, not a file", "name a file in it");
+  }
+  std::ifstream stream(path, std::ios::binary);
+  if (!stream) {
+    return unreadable(path, fmt::format("cannot open the file: {}", std::strerror(errno)),
+                      "check that you may read it");
+  }
+  std::string text(limits.file_bytes + 1, '\0');
+  stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+  if (stream.bad()) return unreadable(path, "the file cannot be read to its end", {});
+  text.resize(static_cast<std::size_t>(stream.gcount()));
+  if (text.size() > limits.file_bytes) {
+    return unreadable(path, fmt::format("the file is larger than {} bytes", limits.file_bytes),
+                      "split it, or generate fewer facts");
+  }
+  text.shrink_to_fit();
+  return Source(path, std::move(text));
+}
+
+std::uint32_t Source::line_of(std::uint32_t offset) const {
+  const std::vector<std::uint32_t>& starts = content_->line_starts;
+  const auto after = std::upper_bound(starts.begin(), starts.end(), offset);
+  return static_cast<std::uint32_t>(after - starts.begin()) - 1;
+}
+
+int Source::column_of(std::uint32_t offset) const {
+  const std::uint32_t start = content_->line_starts[line_of(offset)];
+  return 1 + count_characters(text().substr(start, offset - start));
+}
+
+Place Source::place(std::uint32_t begin, std::uint32_t end) const {
+  const std::uint32_t line = line_of(begin);
+  const std::uint32_t start = content_->line_starts[line];
+  std::string_view whole = text().substr(start);
+  whole = whole.substr(0, whole.find('\n'));
+  if (whole.ends_with('\r')) whole.remove_suffix(1);
+  const auto line_end = static_cast<std::uint32_t>(start + whole.size());
+  begin = std::min(begin, line_end);
+  end = std::clamp(end, begin, line_end);
+
+  Place place;
+  place.file = name();
+  place.line = static_cast<int>(line + 1);
+  place.column = column_of(begin);
+  place.width = std::max(1, count_characters(text().substr(begin, end - begin)));
+  const int first = place.column > excerpt_width - 20 ? place.column - excerpt_before : 1;
+  place.source_line = printable_excerpt(whole, first - 1, excerpt_width);
+  place.excerpt_column = place.column - first + 1;
+  place.width = std::max(1, std::min(place.width, excerpt_width - place.excerpt_column + 1));
+  return place;
+}
+
+}  // namespace orchard::syntax
