@@ -5,11 +5,20 @@ set(ORCHARD_PACKAGES
     "fmt 9 CONFIG"
     "absl CONFIG"
     "nlohmann_json 3.11 CONFIG"
-    "Threads")
+    "Threads"
+    "PkgConfig")
+# Libraries without a CMake file of their own, found by pkg-config.
+set(ORCHARD_PKG_CONFIG_MODULES xxhash=libxxhash)
 
 foreach(package IN LISTS ORCHARD_PACKAGES)
   separate_arguments(package)
   find_package(${package} REQUIRED)
+endforeach()
+foreach(entry IN LISTS ORCHARD_PKG_CONFIG_MODULES)
+  string(REPLACE "=" ";" entry "${entry}")
+  list(GET entry 0 name)
+  list(GET entry 1 module)
+  pkg_check_modules(${name} REQUIRED IMPORTED_TARGET GLOBAL ${module})
 endforeach()
 
 # Needed by the command only.

@@ -7,7 +7,7 @@ set(package_folder ${CMAKE_INSTALL_LIBDIR}/cmake/CleverOrchard)
 
 install(TARGETS ${rooms} orchard EXPORT CleverOrchardTargets
         ARCHIVE DESTINATION ${CMAKE_INSTALL_LIBDIR})
-#install(TARGETS orchard_command RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
+install(TARGETS orchard_command RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR})
 install(DIRECTORY include/orchard DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 install(DIRECTORY games DESTINATION ${CMAKE_INSTALL_DATADIR}/clever-orchard)
 install(EXPORT CleverOrchardTargets NAMESPACE CleverOrchard:: DESTINATION ${package_folder})
@@ -15,6 +15,10 @@ install(EXPORT CleverOrchardTargets NAMESPACE CleverOrchard:: DESTINATION ${pack
 set(ORCHARD_FIND_DEPENDENCIES "")
 foreach(package IN LISTS ORCHARD_PACKAGES)
   string(APPEND ORCHARD_FIND_DEPENDENCIES "find_dependency(${package})\n")
+endforeach()
+foreach(entry IN LISTS ORCHARD_PKG_CONFIG_MODULES)
+  string(REPLACE "=" " REQUIRED IMPORTED_TARGET GLOBAL " check "${entry}")
+  string(APPEND ORCHARD_FIND_DEPENDENCIES "pkg_check_modules(${check})\n")
 endforeach()
 configure_package_config_file(cmake/CleverOrchardConfig.cmake.in
   ${PROJECT_BINARY_DIR}/CleverOrchardConfig.cmake INSTALL_DESTINATION ${package_folder})

@@ -125,6 +125,11 @@ class Game {
   static Result<Game> from_text(std::string rules, std::string name = "rules",
                                 const LoadOptions& options = {});
 
+  // The file name of the description without its folders, or the name given to from_text.
+  std::string name() const;
+  // A digest of the rules that comments and layout do not change: 32 hexadecimal digits.
+  std::string digest() const;
+
   const std::vector<Role>& roles() const;
   std::optional<Role> role(std::string_view name) const;
   // What is legal but looks like a slip (undefined relations, missing parts).

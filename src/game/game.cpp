@@ -1,8 +1,10 @@
 #include "orchard/game.hpp"
 
 #include <fmt/core.h>
+#include <xxhash.h>
 
 #include <algorithm>
+#include <filesystem>
 
 #include "game/core.hpp"
 #include "syntax/source.hpp"
@@ -57,6 +59,17 @@ Result<Game> Game::load(const std::string& path, const LoadOptions& options) {
 
 Result<Game> Game::from_text(std::string rules, std::string name, const LoadOptions& options) {
   return build(syntax::Source(std::move(name), std::move(rules)), options);
+}
+
+std::string Game::name() const {
+  const std::string& path = core_->program().description().tree().source().name();
+  return std::filesystem::path(path).filename().string();
+}
+
+std::string Game::digest() const {
+  const std::string text = core_->program().description().tree().canonical_text();
+  const XXH128_hash_t hash = XXH3_128bits(text.data(), text.size());
+  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
 const std::vector<Role>& Game::roles() const { return core_->roles(); }

@@ -13,6 +13,29 @@ std::vector<NodeIndex> Tree::children(NodeIndex index) const {
   return result;
 }
 
+std::string Tree::canonical_text() const {
+  std::string text;
+  std::vector<NodeIndex> ends;  // of the open lists
+  const auto close = [&](NodeIndex at) {
+    while (!ends.empty() && ends.back() <= at) {
+      text += ')';
+      ends.pop_back();
+    }
+  };
+  for (NodeIndex at = 0; at < nodes_.size(); ++at) {
+    close(at);
+    if (!text.empty() && text.back() != '(') text += ends.empty() ? '\n' : ' ';
+    if (is_list(at)) {
+      text += '(';
+      ends.push_back(at + nodes_[at].size);
+    } else {
+      text += nodes_[at].text;
+    }
+  }
+  close(static_cast<NodeIndex>(nodes_.size()));
+  return text + "\n";
+}
+
 std::string_view Tree::head(NodeIndex index) const {
   const Node& node = nodes_[index];
   if (node.kind == Node::Kind::symbol) return node.text;

@@ -49,6 +49,9 @@ class Tree {
   bool is_symbol(NodeIndex index) const { return nodes_[index].kind == Node::Kind::symbol; }
   bool is_variable(NodeIndex index) const { return nodes_[index].kind == Node::Kind::variable; }
 
+  // All forms in lower case with single spaces, without comments, one form a line.
+  std::string canonical_text() const;
+
   // The children of a list, for range loops; none for a leaf.
   std::vector<NodeIndex> children(NodeIndex index) const;
   // The name of a symbol, or of the symbol at the head of a list; else empty.

@@ -1,0 +1,45 @@
+// Counting every reachable position of a game, depth by depth.
+//
+// A position is the set of all its fluents; a step is one joint move, a move of chance included.
+// A position counts at the depth at which it is first reached; ends are not gone on from.
+// Breadth-first and exact. Memory: about 25 bytes and the packed fluents (one or two bytes each)
+// for every position.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+struct CensusOptions {
+  std::optional<std::uint64_t> depth;  // plies from the start; no bound if not set
+  bool sequences = false;              // count joint-move sequences too
+  std::optional<Position> from;        // the game's start if not set
+  Budget budget;
+};
+
+struct CensusDepth {
+  std::uint64_t depth = 0;
+  std::uint64_t positions = 0;  // first reached at this depth
+  std::uint64_t terminal = 0;   // of them, ends
+  std::uint64_t stuck = 0;      // of them, no ends, but some role has no legal move
+  // Joint-move sequences of this length, as a decimal number; if asked for, and below 2^128.
+  std::optional<std::string> sequences;
+};
+
+struct Census {
+  std::vector<CensusDepth> depths;  // those counted to the end
+  bool complete = false;            // every reachable position was counted
+  Ending ending = Ending::complete; // `complete` too if the depth asked for was reached
+  std::uint64_t positions = 0;      // all found, those of a depth that was broken off included
+  double seconds = 0;
+};
+
+// Fails with `too-large` if the rules cost too much in some position.
+Result<Census> take_census(const Game& game, const CensusOptions& options = {});
+
+}  // namespace orchard

@@ -1,0 +1,83 @@
+// A match: one game being played, move by move, and the record of it.
+//
+//            play                        play
+//   [open] ────────▶ [open] … [open] ────────▶ [over: terminal, or a role is stuck]
+//      ▲                │                             │
+//      └──── undo ◀─────┴──────────── undo ◀──────────┘        begin_again: back to the start
+//
+// `play` is refused with diagnostics when over or when a move is not legal; a refused call changes
+// nothing. One owner at a time; several matches may share a Game.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/game.hpp"
+#include "orchard/opponent.hpp"
+
+namespace orchard {
+
+// How a position stands as a result: who is ahead by the values derived there.
+struct Outcome {
+  std::vector<std::vector<Term>> values;  // by role
+  // The roles (chance left out) with the highest value, if every role has exactly one integer.
+  std::vector<Role> best;
+  bool is_win() const { return best.size() == 1; }
+};
+Outcome outcome_of(const Game& game, const Position& position);
+
+// "east wins (east 100, west 0)", "draw (east 50, west 50)", "bee scores 60". `names` maps role
+// names to players' names.
+std::string describe(const Game& game, const Outcome& outcome,
+                     const std::map<std::string, std::string>& names = {});
+
+// Wins, draws and losses of each role over several games.
+struct Score {
+  struct Line {
+    std::uint64_t wins = 0;
+    std::uint64_t draws = 0;
+    std::uint64_t losses = 0;
+    friend bool operator==(const Line&, const Line&) = default;
+  };
+  std::vector<Line> lines;  // by role
+
+  void count(const Game& game, const Outcome& outcome);
+};
+
+class Match {
+ public:
+  explicit Match(Game game, std::optional<Position> start = {});
+
+  const Game& game() const { return game_; }
+  const Position& position() const { return positions_.back(); }
+  const Position& start() const { return positions_.front(); }
+  std::uint64_t ply() const { return joints_.size(); }
+  const std::vector<JointMove>& joints() const { return joints_; }
+  const std::vector<Position>& positions() const { return positions_; }
+
+  // Over: the position is terminal, or a role has no legal move.
+  bool over() const;
+  std::vector<Role> stuck() const;
+
+  // Empty if the joint move was played.
+  Diagnostics play(const JointMove& joint);
+  bool undo();  // one ply; false at the start
+  void begin_again();
+
+  // What an opponent in that seat is shown. `legal` outlives the Situation.
+  Situation situation(const Role& role, const std::vector<Move>& legal) const;
+
+ private:
+  Game game_;
+  std::vector<Position> positions_;
+  std::vector<JointMove> joints_;
+};
+
+// Plays a match on with one opponent a role until it is over or `most_plies` is reached, and tells
+// the opponents. Fails if an opponent chooses an illegal move, naming it.
+Diagnostics play_on(Match& match, const std::vector<Opponent*>& opponents,
+                    std::uint64_t most_plies = 10'000);
+
+}  // namespace orchard

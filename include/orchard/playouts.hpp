@@ -1,0 +1,70 @@
+// Games in which every role chooses uniformly among its legal moves: statistics over many, or one
+// of them position by position.
+//
+// Game k of a seed is the same line of play wherever it is asked for: in `run_playouts`, whatever
+// the number of threads, and in `random_walk`.
+#pragma once
+
+#include <functional>
+#include <map>
+#include <optional>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+struct PlayoutOptions {
+  std::optional<std::uint64_t> games;  // how many; until the budget ends if not set
+  std::uint64_t seed = 1;
+  std::uint64_t plies = 10'000;        // a longer game counts as unfinished
+  unsigned threads = 1;
+  std::optional<Position> from;        // the game's start if not set
+  Budget budget;                       // `positions` counts the plies played
+};
+
+struct PlayoutStatistics {
+  std::uint64_t playouts = 0;    // games begun
+  std::uint64_t plies = 0;       // played in all of them
+  std::uint64_t unfinished = 0;  // reached the bound on plies
+  std::uint64_t stuck = 0;       // some role had no legal move before the end
+  double seconds = 0;
+  Ending ending = Ending::complete;
+  std::map<std::uint64_t, std::uint64_t> lengths;  // plies of a finished game → games
+  // For each role, the mean number of legal moves over the positions in which it is to move.
+  std::vector<double> branching;
+  // The values of each role at the end → games, in the order of Term.
+  std::map<std::vector<std::vector<Term>>, std::uint64_t> outcomes;
+
+  std::uint64_t finished() const { return playouts - unfinished - stuck; }
+  double mean_length() const;                 // of finished games; 0 if there is none
+  std::uint64_t median_length() const;        // the lower one of two
+};
+
+Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& options = {});
+
+// A position of a random game, as `random_walk` shows it.
+struct WalkStep {
+  std::uint64_t game = 0;
+  std::uint64_t ply = 0;
+  Position position;
+  std::vector<std::vector<Term>> sees;  // by role: percepts on entering; empty at ply 0
+  std::optional<JointMove> joint;       // leads on; none at the last position
+  std::vector<Role> stuck;              // at the last position: roles without a legal move
+  bool cut = false;                     // at the last position: the bound on plies was reached
+};
+
+struct WalkOptions {
+  std::uint64_t game = 0;  // which game of the seed
+  std::uint64_t seed = 1;
+  std::uint64_t plies = 10'000;
+  std::optional<Position> from;
+};
+
+// Calls `visit` for every position; it returns false to leave. True if the game was played to
+// where it goes on no more.
+Result<bool> random_walk(const Game& game, const WalkOptions& options,
+                         const std::function<bool(const WalkStep&)>& visit);
+
+}  // namespace orchard

@@ -1,0 +1,94 @@
+#include "base/option_table.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace orchard {
+namespace {
+
+using Kind = OptionFacts::Kind;
+
+constexpr std::array commands = {
+    CommandFacts{"show", "draw a position, whose turn it is and what is legal", "GAME",
+                 "Draws the start, a position from a file, or the position after some random plies, "
+                 "with the legal moves listed and marked on the board, and the result at an end. "
+                 "Works on an unfinished description as soon as it names roles."},
+    CommandFacts{"walk", "write random games out, position by position", "GAME",
+                 "Every role chooses uniformly among its legal moves. Game K of a seed is the same "
+                 "game in every command."},
+    CommandFacts{"census", "count every reachable position by depth", "GAME",
+                 "Breadth-first and exact. A position counts at the depth at which it is first "
+                 "reached; ends are not gone on from."},
+    CommandFacts{"playouts", "play many random games and sum them up", "GAME",
+                 "Outcomes with their uncertainty, lengths and numbers of legal moves."},
+    CommandFacts{"play", "play at the terminal", "GAME",
+                 "People and opponents in any seat. Type a move as a term, its number in the list, "
+                 "or as much of it as is unique; `help` lists the other words. Input may come from "
+                 "a pipe; then the game is a plain transcript."},
+};
+
+constexpr std::uint64_t any = ~std::uint64_t{0};
+
+constexpr std::array options = {
+    OptionFacts{"json", Kind::flag, "", "", 0, 0, "show walk census playouts",
+                "one JSON document on standard output (walk: one a line)"},
+    OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
+    OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
+    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show walk play",
+                "draw with plain ASCII characters"},
+    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show walk playouts play",
+                "seed of everything random"},
+    OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0, "show walk census playouts play",
+                "begin at a position from a file"},
+    OptionFacts{"after", Kind::number, "PLIES", "0", 0, 1'000'000, "show",
+                "show the position after so many random plies"},
+    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts",
+                "how many games (walk: 1; playouts: 1000, or as many as fit --seconds)"},
+    OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000, "walk playouts play",
+                "break a game off after so many plies"},
+    OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
+                "count down to this depth only"},
+    OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
+                "count joint-move sequences of each length too"},
+    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts",
+                "end after so many seconds"},
+    OptionFacts{"positions", Kind::number, "N", "", 1, any, "census",
+                "end once so many positions were found"},
+    OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census",
+                "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
+    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts", "threads to use"},
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
+                "who plays a role: person or random (all seats: person; chance: random)"},
+    OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play",
+                "the name of who plays a role"},
+    OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},
+    OptionFacts{"file-bytes", Kind::bytes, "BYTES", "16M", 1, 1 << 30, "*",
+                "limit: size of a description"},
+    OptionFacts{"nesting", Kind::number, "N", "10000", 1, 1'000'000, "*",
+                "limit: lists within lists"},
+    OptionFacts{"symbols", Kind::number, "N", "1000000", 1, 100'000'000, "*",
+                "limit: different names in a description"},
+    OptionFacts{"instances", Kind::number, "N", "5000000", 1, 1'000'000'000, "*",
+                "limit: what the rules may derive in one position"},
+    OptionFacts{"join-steps", Kind::number, "N", "2000000000", 1, any, "*",
+                "limit: work of the rules in one position, in rows looked at"},
+    OptionFacts{"term-depth", Kind::number, "N", "64", 1, 10'000, "*",
+                "limit: nesting of the terms that the rules build"},
+};
+
+}  // namespace
+
+bool OptionFacts::belongs_to(std::string_view command) const {
+  if (commands == "*") return true;
+  for (std::size_t at = 0; at < commands.size();) {
+    const std::size_t end = std::min(commands.find(' ', at), commands.size());
+    if (commands.substr(at, end - at) == command) return true;
+    at = end + 1;
+  }
+  return false;
+}
+
+std::span<const CommandFacts> command_table() { return commands; }
+std::span<const OptionFacts> option_table() { return options; }
+
+}  // namespace orchard

@@ -1,0 +1,191 @@
+#include "cli/call.hpp"
+
+#include <fmt/core.h>
+#include <sys/ioctl.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <charconv>
+#include <cstdio>
+#include <cstdlib>
+#include <set>
+
+#include "base/option_table.hpp"
+#include "cli/json.hpp"
+
+namespace orchard::cli {
+namespace {
+
+const OptionFacts& facts_of(std::string_view option) {
+  const auto table = option_table();
+  return *std::ranges::find(table, option, &OptionFacts::name);
+}
+
+int terminal_width() {
+  constexpr int usual = 100;
+  winsize size{};
+  if (::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0) return size.ws_col;
+  return usual;
+}
+
+// Text locales other than UTF-8 cannot show the frames.
+bool locale_is_utf8() {
+  for (const char* name : {"LC_ALL", "LC_CTYPE", "LANG"}) {
+    const char* value = std::getenv(name);
+    if (value == nullptr || *value == '\0') continue;
+    std::string text(value);
+    std::ranges::transform(text, text.begin(), [](unsigned char c) { return std::tolower(c); });
+    return text.find("utf-8") != std::string::npos || text.find("utf8") != std::string::npos;
+  }
+  return false;
+}
+
+}  // namespace
+
+std::optional<std::uint64_t> parse_bytes(std::string_view text) {
+  std::uint64_t value = 0;
+  const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
+  if (error != std::errc{}) return std::nullopt;
+  const std::string_view unit(end, static_cast<std::size_t>(text.data() + text.size() - end));
+  if (unit.empty()) return value;
+  constexpr std::string_view units = "KMGT";
+  const std::size_t power = units.find(static_cast<char>(std::toupper(unit.front())));
+  if (unit.size() != 1 || power == std::string_view::npos) return std::nullopt;
+  const unsigned shift = 10 * (static_cast<unsigned>(power) + 1);
+  if (value > (~std::uint64_t{0} >> shift)) return std::nullopt;
+  return value << shift;
+}
+
+std::optional<std::string> Call::text(std::string_view option) const {
+  const auto given = values.find(option);
+  if (given != values.end() && !given->second.empty()) return given->second.back();
+  const std::string_view initial = facts_of(option).initial;
+  return initial.empty() ? std::nullopt : std::optional(std::string(initial));
+}
+
+std::vector<std::string> Call::texts(std::string_view option) const {
+  const auto given = values.find(option);
+  return given == values.end() ? std::vector<std::string>{} : given->second;
+}
+
+std::optional<std::uint64_t> Call::number(std::string_view option) const {
+  const auto value = text(option);
+  return value ? parse_bytes(*value) : std::nullopt;
+}
+
+std::optional<double> Call::seconds(std::string_view option) const {
+  const auto value = text(option);
+  return value ? std::optional(std::strtod(value->c_str(), nullptr)) : std::nullopt;
+}
+
+Budget Call::budget() const {
+  Budget budget;
+  budget.stop = stop;
+  budget.seconds = seconds("seconds");
+  if (command == "census") {
+    budget.positions = number("positions");
+    budget.memory_bytes = number("memory");
+    if (!budget.memory_bytes) {
+      budget.memory_bytes = static_cast<std::uint64_t>(::sysconf(_SC_PHYS_PAGES)) *
+                            static_cast<std::uint64_t>(::sysconf(_SC_PAGE_SIZE)) / 2;
+    }
+  }
+  if (!flag("quiet") && ::isatty(STDERR_FILENO) != 0) {
+    budget.progress = [what = command == "census" ? "positions" : "plies"](const Progress& at) {
+      fmt::print(stderr, "\r\x1b[K{} {}, {:.0f} a second", at.done, what,
+                 static_cast<double>(at.done) / at.seconds);
+      if (at.depth > 0) fmt::print(stderr, ", depth {}", at.depth);
+      std::fflush(stderr);
+    };
+  }
+  return budget;
+}
+
+TextStyle Call::style() const {
+  TextStyle style;
+  const bool terminal = ::isatty(STDOUT_FILENO) != 0;
+  const char* no_colour = std::getenv("NO_COLOR");
+  style.unicode = !flag("ascii") && locale_is_utf8();
+  style.colour = terminal && (no_colour == nullptr || *no_colour == '\0');
+  if (terminal) style.width = terminal_width();
+  return style;
+}
+
+LoadOptions Call::limits() const {
+  LoadOptions limits;
+  limits.file_bytes = *number("file-bytes");
+  limits.nesting = *number("nesting");
+  limits.symbols = *number("symbols");
+  limits.instances = *number("instances");
+  limits.join_steps = *number("join-steps");
+  limits.term_depth = static_cast<std::uint32_t>(*number("term-depth"));
+  return limits;
+}
+
+Status report(const Call& call, const Diagnostics& diagnostics) {
+  if (call.json()) {
+    print_json(Json{{"diagnostics", to_json(diagnostics)}});
+  } else {
+    std::fflush(stdout);
+    fmt::print(stderr, "{}", diagnostics.render());
+  }
+  return Status::wrong_call;
+}
+
+std::optional<Game> load_game(const Call& call) {
+  auto game = Game::load(call.game, call.limits());
+  if (!game) {
+    report(call, game.diagnostics());
+    return std::nullopt;
+  }
+  const Diagnostics& findings = game->findings();
+  if (findings.empty() || call.flag("quiet")) return *game;
+  if (call.flag("verbose")) {
+    fmt::print(stderr, "{}", findings.render());
+    return *game;
+  }
+  std::set<std::string> codes;
+  for (const Diagnostic& finding : findings) codes.insert(finding.code);
+  std::string list;
+  for (const std::string& code : codes) list += (list.empty() ? "" : ", ") + code;
+  const std::size_t count = findings.items().size() + findings.left_out();
+  fmt::print(stderr, "{}: {} suspicious finding{}: {} (--verbose shows {})\n", call.game, count,
+             count == 1 ? "" : "s", list, count == 1 ? "it" : "them");
+  return *game;
+}
+
+std::optional<Position> start_position(const Call& call, const Game& game) {
+  const auto given = call.text("position");
+  if (!given) return game.initial();
+  // FILE:NAME, but a file of that whole name comes first.
+  std::string file = *given;
+  std::string name;
+  const std::size_t colon = given->rfind(':');
+  if (colon != std::string::npos && ::access(given->c_str(), F_OK) != 0) {
+    file = given->substr(0, colon);
+    name = given->substr(colon + 1);
+  }
+  auto position = read_position(game, file, name);
+  if (!position) {
+    report(call, position.diagnostics());
+    return std::nullopt;
+  }
+  return *position;
+}
+
+std::string_view remark_on(Ending ending) {
+  switch (ending) {
+    case Ending::complete: return "complete";
+    case Ending::time: return "ended by --seconds";
+    case Ending::positions: return "ended by --positions";
+    case Ending::memory: return "ended by --memory";
+    case Ending::stopped: return "interrupted";
+  }
+  return "ended";
+}
+
+Status status_of(Ending ending) {
+  return ending == Ending::complete ? Status::done : Status::unfinished;
+}
+
+}  // namespace orchard::cli

@@ -1,0 +1,62 @@
+// One call of a command: its arguments read against the option table, and the streams it writes to.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <stop_token>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/game.hpp"
+#include "orchard/picture.hpp"
+
+namespace orchard::cli {
+
+// The exit statuses of the command contract.
+enum class Status : int { done = 0, failed = 1, wrong_call = 2, unfinished = 3 };
+
+struct Call {
+  std::string command;
+  std::string game;
+  std::map<std::string, std::vector<std::string>, std::less<>> values;  // given ones, by option
+  std::stop_token stop;  // an interrupt by the user
+
+  bool flag(std::string_view option) const { return values.contains(option); }
+  // The value given, else the initial one of the table, if there is one.
+  std::optional<std::string> text(std::string_view option) const;
+  std::vector<std::string> texts(std::string_view option) const;
+  std::optional<std::uint64_t> number(std::string_view option) const;  // numbers and bytes
+  std::optional<double> seconds(std::string_view option) const;
+
+  bool json() const { return flag("json"); }
+  Budget budget() const;       // from the options of the command, with progress on a terminal
+  TextStyle style() const;     // for standard output
+  LoadOptions limits() const;
+};
+
+// A number with an optional K, M, G or T (powers of 1024); none if it is anything else.
+std::optional<std::uint64_t> parse_bytes(std::string_view text);
+
+// Prints diagnostics: as text on standard error, with --json as a document on standard output.
+Status report(const Call& call, const Diagnostics& diagnostics);
+
+// The description of the call, with its findings in one line on standard error; none, with
+// everything reported, if it cannot be used.
+std::optional<Game> load_game(const Call& call);
+// The position of --position; the start without it; none, reported, if it cannot be read.
+std::optional<Position> start_position(const Call& call, const Game& game);
+
+// Why an operation ended early, for a remark: "after 3 seconds".
+std::string_view remark_on(Ending ending);
+Status status_of(Ending ending);
+
+Status show(const Call& call);
+Status walk(const Call& call);
+Status census(const Call& call);
+Status playouts(const Call& call);
+Status play(const Call& call);
+
+}  // namespace orchard::cli

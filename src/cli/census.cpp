@@ -1,0 +1,86 @@
+#include "orchard/census.hpp"
+
+#include <fmt/core.h>
+#include <unistd.h>
+
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+
+namespace orchard::cli {
+namespace {
+
+constexpr std::uint64_t largest_exact = std::uint64_t{1} << 53;  // in a JSON number
+
+Json sequences_json(const std::string& count) {
+  if (count.size() > 16) return count;
+  const std::uint64_t value = std::stoull(count);
+  return value <= largest_exact ? Json(value) : Json(count);
+}
+
+void print_document(const Census& census, bool sequences) {
+  Json depths = Json::array();
+  std::uint64_t stuck = 0;
+  for (const CensusDepth& row : census.depths) {
+    Json entry = {{"depth", row.depth}, {"positions", row.positions}, {"terminal", row.terminal}};
+    if (sequences && row.sequences) entry["sequences"] = sequences_json(*row.sequences);
+    depths.push_back(std::move(entry));
+    stuck += row.stuck;
+  }
+  Json document = {{"depths", depths},
+                   {"complete", census.complete},
+                   {"positions", census.positions},
+                   {"seconds", census.seconds}};
+  if (stuck > 0) document["stuck"] = stuck;
+  if (census.ending != Ending::complete) document["stopped"] = name_of(census.ending);
+  print_json(document);
+}
+
+void print_table(const Census& census, bool sequences) {
+  fmt::print("{:>5} {:>15} {:>13}{}\n", "depth", "positions", "ends",
+             sequences ? fmt::format(" {:>24}", "sequences") : "");
+  std::uint64_t ends = 0;
+  std::uint64_t stuck = 0;
+  std::uint64_t counted = 0;
+  for (const CensusDepth& row : census.depths) {
+    fmt::print("{:>5} {:>15} {:>13}{}\n", row.depth, row.positions, row.terminal,
+               sequences ? fmt::format(" {:>24}", row.sequences.value_or("2^128 or more")) : "");
+    ends += row.terminal;
+    stuck += row.stuck;
+    counted += row.positions;
+  }
+  fmt::print("{:>5} {:>15} {:>13}\n", "all", counted, ends);
+  if (stuck > 0) fmt::print("{} positions are no end, but a role has no legal move\n", stuck);
+  if (census.complete) {
+    fmt::print("complete: every reachable position, in {:.2f} s\n", census.seconds);
+  } else if (census.ending == Ending::complete) {
+    fmt::print("as deep as asked for, in {:.2f} s; there are positions beyond\n", census.seconds);
+  } else {
+    fmt::print("{} after {:.2f} s; {} positions found, the depths above are counted to the end\n",
+               remark_on(census.ending), census.seconds, census.positions);
+  }
+}
+
+}  // namespace
+
+Status census(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const auto start = start_position(call, *game);
+  if (!start) return Status::wrong_call;
+  CensusOptions options;
+  options.depth = call.number("depth");
+  options.sequences = call.flag("sequences");
+  options.from = *start;
+  options.budget = call.budget();
+  const auto result = take_census(*game, options);
+  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (!result) return report(call, result.diagnostics());
+  if (call.json()) {
+    print_document(*result, options.sequences);
+  } else {
+    print_table(*result, options.sequences);
+  }
+  return status_of(result->ending);
+}
+
+}  // namespace orchard::cli

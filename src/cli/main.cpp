@@ -1,0 +1,156 @@
+// The command `orchard`: reads the call against the option table and hands it to a command.
+#include <CLI/CLI.hpp>
+#include <fmt/core.h>
+
+#include <csignal>
+#include <cstdio>
+#include <new>
+#include <thread>
+
+#include "base/option_table.hpp"
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+
+namespace orchard::cli {
+namespace {
+
+struct CommandEntry {
+  std::string_view name;
+  Status (*run)(const Call&);
+  bool long_running;  // an interrupt asks it to end; else the interrupt ends the process
+};
+
+constexpr CommandEntry entries[] = {
+    {"show", show, false},        {"walk", walk, true}, {"census", census, true},
+    {"playouts", playouts, true}, {"play", play, false},
+};
+
+std::string check_value(const OptionFacts& option, const std::string& text) {
+  if (option.kind == OptionFacts::Kind::seconds) {
+    char* end = nullptr;
+    const double value = std::strtod(text.c_str(), &end);
+    const bool number = end != text.c_str() && *end == '\0' && value > 0 && value < 1e12;
+    return number ? "" : fmt::format("{} is no positive number of seconds", text);
+  }
+  if (option.kind != OptionFacts::Kind::number && option.kind != OptionFacts::Kind::bytes) return "";
+  const bool suffix = option.kind == OptionFacts::Kind::bytes;
+  const auto value = parse_bytes(text);
+  const bool digits = text.find_first_not_of("0123456789") == std::string::npos;
+  if (!value || (!suffix && !digits)) return fmt::format("{} is no whole number", text);
+  if (*value >= option.least && *value <= option.most) return "";
+  if (option.most == ~std::uint64_t{0}) {
+    return fmt::format("{} is too small; the least is {}", text, option.least);
+  }
+  return fmt::format("{} is out of range; it goes from {} to {}", text, option.least, option.most);
+}
+
+void add_option(CLI::App& command, const OptionFacts& option, Call& call) {
+  const std::string name = fmt::format("--{}", option.name);
+  const std::string key(option.name);
+  std::string help(option.help);
+  if (!option.initial.empty()) help += fmt::format(" [{}]", option.initial);
+  if (option.kind == OptionFacts::Kind::flag) {
+    command.add_flag_callback(name, [&call, key] { call.values[key]; }, help);
+    return;
+  }
+  CLI::Option* added = command.add_option_function<std::vector<std::string>>(
+      name, [&call, key](const std::vector<std::string>& values) { call.values[key] = values; },
+      help);
+  added->type_name(std::string(option.value))->check([&option](const std::string& text) {
+    return check_value(option, text);
+  });
+  added->expected(1);
+  added->multi_option_policy(option.kind == OptionFacts::Kind::repeated_text
+                                 ? CLI::MultiOptionPolicy::TakeAll
+                                 : CLI::MultiOptionPolicy::TakeLast);
+}
+
+void describe(CLI::App& app, Call& call) {
+  app.require_subcommand(1);
+  app.set_version_flag("--version", "orchard " ORCHARD_VERSION);
+  app.footer("orchard COMMAND --help describes a command and its options.");
+  for (const CommandFacts& facts : command_table()) {
+    CLI::App* command = app.add_subcommand(std::string(facts.name), std::string(facts.summary));
+    command->footer(std::string(facts.details));
+    command->add_option(std::string(facts.arguments), call.game, "a game description (.gdl)")
+        ->required();
+    for (const OptionFacts& option : option_table()) {
+      if (option.belongs_to(facts.name)) add_option(*command, option, call);
+    }
+  }
+}
+
+// Turns interrupts into stop requests while a long command runs. A second one ends the process.
+class InterruptWatch {
+ public:
+  explicit InterruptWatch(std::stop_source& source) {
+    sigemptyset(&signals_);
+    sigaddset(&signals_, SIGINT);
+    sigaddset(&signals_, SIGTERM);
+    pthread_sigmask(SIG_BLOCK, &signals_, nullptr);
+    watcher_ = std::jthread([this, &source](const std::stop_token& over) {
+      constexpr timespec patience{0, 50'000'000};
+      int seen = 0;
+      while (!over.stop_requested()) {
+        if (sigtimedwait(&signals_, nullptr, &patience) <= 0) continue;
+        if (++seen > 1) std::_Exit(static_cast<int>(Status::unfinished));
+        source.request_stop();
+      }
+    });
+  }
+
+ private:
+  sigset_t signals_{};
+  std::jthread watcher_;
+};
+
+Status run(Call& call) {
+  const auto* entry = std::ranges::find(entries, call.command, &CommandEntry::name);
+  if (!entry->long_running) return entry->run(call);
+  std::stop_source source;
+  const InterruptWatch watch(source);
+  call.stop = source.get_token();
+  return entry->run(call);
+}
+
+Status wrong_call(const Call& call, const CLI::ParseError& fault) {
+  const std::string command = call.command.empty() ? "" : " " + call.command;
+  Diagnostics diagnostics;
+  diagnostics.add(plain_error("wrong-call", fault.what(),
+                              fmt::format("orchard{} --help shows how it is called", command)));
+  return report(call, diagnostics);
+}
+
+int main_body(int argc, char** argv) {
+  Call call;
+  CLI::App app{"Turn-based games derived from their rules.", "orchard"};
+  describe(app, call);
+  try {
+    app.parse(argc, argv);
+  } catch (const CLI::Success& help) {
+    return app.exit(help);
+  } catch (const CLI::ParseError& fault) {
+    for (const CLI::App* command : app.get_subcommands()) call.command = command->get_name();
+    for (int i = 1; i < argc; ++i) {
+      if (std::string_view(argv[i]) == "--json") call.values["json"];
+    }
+    return static_cast<int>(wrong_call(call, fault));
+  }
+  call.command = app.get_subcommands().front()->get_name();
+  return static_cast<int>(run(call));
+}
+
+}  // namespace
+}  // namespace orchard::cli
+
+int main(int argc, char** argv) {
+  try {
+    return orchard::cli::main_body(argc, argv);
+  } catch (const std::bad_alloc&) {
+    fmt::print(stderr, "orchard: out of memory\n");
+  } catch (const std::exception& fault) {
+    fmt::print(stderr, "orchard: internal error: {}\nPlease report this with the call and the file.\n",
+               fault.what());
+  }
+  return static_cast<int>(orchard::cli::Status::unfinished);
+}

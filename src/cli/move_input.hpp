@@ -1,0 +1,27 @@
+// What a person typed, understood as a move.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "orchard/game.hpp"
+
+namespace orchard::cli {
+
+// Lower case, single spaces, none beside parentheses or at the ends.
+std::string tidied(std::string_view line);
+
+struct TypedMove {
+  std::optional<Move> move;
+  std::vector<Move> candidates;  // if it is the beginning of several
+};
+
+// A move of the list by its term, with or without the outer parentheses, by its number from 1, or
+// by any beginning of its term that no other has. `line` is tidied.
+TypedMove typed_move(std::string_view line, const std::vector<Move>& legal);
+// The same, but only if the whole term was typed.
+std::optional<Move> whole_move(std::string_view line, const std::vector<Move>& legal);
+
+}  // namespace orchard::cli

@@ -1,0 +1,98 @@
+#include "cli/page.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "orchard/match.hpp"
+
+namespace orchard::cli {
+namespace {
+
+std::string names(const std::vector<Role>& roles) {
+  std::string text;
+  for (const Role& role : roles) text += (text.empty() ? "" : " and ") + role.name();
+  return text;
+}
+
+// Items in as many columns as fit the width, read downwards row by row.
+std::string in_columns(const std::vector<std::string>& items, int width) {
+  constexpr std::size_t gap = 3;
+  std::size_t longest = 0;
+  for (const std::string& item : items) longest = std::max(longest, item.size());
+  const std::size_t columns =
+      std::max<std::size_t>(1, static_cast<std::size_t>(std::max(width, 20)) / (longest + gap));
+  std::string text;
+  for (std::size_t i = 0; i < items.size(); ++i) {
+    const bool last = i + 1 == items.size() || (i + 1) % columns == 0;
+    text += std::string(gap, ' ') + items[i];
+    text += last ? "\n" : std::string(longest - items[i].size(), ' ');
+  }
+  return text;
+}
+
+}  // namespace
+
+std::string heading(const Game& game, const Position& position, std::uint64_t ply) {
+  if (game.terminal(position)) {
+    return fmt::format("ply {}   over: {}\n", ply, describe(game, outcome_of(game, position)));
+  }
+  std::vector<Role> stuck;
+  for (const Role& role : game.roles()) {
+    if (game.legal(position, role).empty()) stuck.push_back(role);
+  }
+  if (!stuck.empty()) {
+    return fmt::format("ply {}   not over, but {} {} no legal move\n", ply, names(stuck),
+                       stuck.size() == 1 ? "has" : "have");
+  }
+  return fmt::format("ply {}   {} to move\n", ply, names(game.to_move(position)));
+}
+
+std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
+                                         const std::vector<Role>& roles) {
+  std::vector<NumberedMove> moves;
+  for (const Role& role : roles) {
+    for (const Move& move : game.legal(position, role)) {
+      moves.push_back({role, move, moves.size() + 1});
+    }
+  }
+  return moves;
+}
+
+std::string move_list(const Game& game, const Position& position,
+                      const std::vector<NumberedMove>& moves, const TextStyle& style) {
+  std::string text;
+  const std::size_t digits = std::to_string(moves.size()).size();
+  for (const Role& role : game.roles()) {
+    std::vector<std::string> items;
+    for (const NumberedMove& move : moves) {
+      if (move.role == role) {
+        items.push_back(fmt::format("{:>{}} {}", move.number, digits, move.move.to_string()));
+      }
+    }
+    if (!items.empty()) {
+      text += fmt::format("legal for {}:\n{}", role.name(), in_columns(items, style.width));
+      continue;
+    }
+    const std::vector<Move> others = game.legal(position, role);
+    if (others.empty()) continue;
+    text += fmt::format("legal for {}:", role.name());
+    for (const Move& move : others) text += " " + move.to_string();
+    text += "\n";
+  }
+  return text;
+}
+
+std::string page(const Game& game, const Picture& picture, const Position& position,
+                 std::uint64_t ply, const TextStyle& style, bool with_moves) {
+  const std::vector<NumberedMove> moves =
+      with_moves ? numbered_moves(game, position, game.to_move(position))
+                 : std::vector<NumberedMove>{};
+  std::string text = heading(game, position, ply) + "\n" + picture.text(position, style, moves);
+  if (with_moves && !game.terminal(position)) {
+    text += "\n" + move_list(game, position, moves, style);
+  }
+  return text;
+}
+
+}  // namespace orchard::cli

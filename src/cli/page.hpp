@@ -1,0 +1,26 @@
+// What `show`, `walk` and `play` print of a position: a heading, the drawing, the legal moves.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "orchard/game.hpp"
+#include "orchard/picture.hpp"
+
+namespace orchard::cli {
+
+// "ply 5   west to move", or at an end "ply 9   over: east wins (…)".
+std::string heading(const Game& game, const Position& position, std::uint64_t ply);
+
+// The moves of the roles to move, numbered from 1 through all of them.
+std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
+                                         const std::vector<Role>& roles);
+
+// "legal for west:" and the numbered moves in columns; waiting moves of other roles in a line.
+std::string move_list(const Game& game, const Position& position,
+                      const std::vector<NumberedMove>& moves, const TextStyle& style);
+
+std::string page(const Game& game, const Picture& picture, const Position& position,
+                 std::uint64_t ply, const TextStyle& style, bool with_moves);
+
+}  // namespace orchard::cli

@@ -1,0 +1,63 @@
+#include <fmt/core.h>
+
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/page.hpp"
+#include "orchard/playouts.hpp"
+
+namespace orchard::cli {
+namespace {
+
+struct Shown {
+  Position position;
+  std::uint64_t ply = 0;
+};
+
+// The position after --after random plies, or where the game went on no more.
+Result<Shown> position_to_show(const Call& call, const Game& game, const Position& start) {
+  const std::uint64_t plies = *call.number("after");
+  if (plies == 0) return Shown{start, 0};
+  Shown shown{start, 0};
+  WalkOptions options;
+  options.seed = *call.number("seed");
+  options.plies = plies;
+  options.from = start;
+  const auto walked = random_walk(game, options, [&](const WalkStep& step) {
+    shown = {step.position, step.ply};
+    return true;
+  });
+  if (!walked) return walked.diagnostics();
+  return shown;
+}
+
+}  // namespace
+
+Status show(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const auto start = start_position(call, *game);
+  if (!start) return Status::wrong_call;
+  const auto shown = position_to_show(call, *game, *start);
+  if (!shown) return report(call, shown.diagnostics());
+  const Position& position = shown->position;
+  if (!call.json()) {
+    const Picture picture(*game);
+    fmt::print("{}   {}", game->name(),
+               page(*game, picture, position, shown->ply, call.style(), true));
+    return Status::done;
+  }
+  Json roles = Json::array();
+  for (const Role& role : game->roles()) roles.push_back(role.name());
+  Json to_move = Json::array();
+  for (const Role& role : game->to_move(position)) to_move.push_back(role.name());
+  print_json({{"roles", roles},
+              {"ply", shown->ply},
+              {"position", fluents_json(position)},
+              {"to_move", to_move},
+              {"legal", legal_json(*game, position)},
+              {"terminal", game->terminal(position)},
+              {"goals", goals_json(*game, position)}});
+  return Status::done;
+}
+
+}  // namespace orchard::cli

@@ -1,0 +1,88 @@
+#include <fmt/core.h>
+
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/page.hpp"
+#include "orchard/playouts.hpp"
+
+namespace orchard::cli {
+namespace {
+
+Json step_json(const Game& game, const WalkStep& step) {
+  Json line = {{"game", step.game},
+               {"ply", step.ply},
+               {"position", fluents_json(step.position)},
+               {"legal", legal_json(game, step.position)},
+               {"terminal", game.terminal(step.position)},
+               {"goals", goals_json(game, step.position)}};
+  if (step.joint) {
+    Json& joint = line["joint"] = Json::object();
+    for (const Role& role : game.roles()) joint[role.name()] = (*step.joint)[role].to_string();
+  }
+  if (!step.sees.empty()) {
+    Json& sees = line["sees"] = Json::object();
+    for (const Role& role : game.roles()) {
+      Json& list = sees[role.name()] = Json::array();
+      for (const Term& percept : step.sees[role.index()]) list.push_back(percept.to_string());
+    }
+  }
+  if (step.cut) line["stopped"] = "plies";
+  if (!step.stuck.empty()) {
+    Json& stuck = line["stuck"] = Json::array();
+    for (const Role& role : step.stuck) stuck.push_back(role.name());
+  }
+  return line;
+}
+
+void print_text(const Game& game, const Picture& picture, const WalkStep& step,
+                const TextStyle& style) {
+  if (step.ply == 0) fmt::print("game {}\n\n", step.game);
+  fmt::print("{}", page(game, picture, step.position, step.ply, style, false));
+  for (const Role& role : game.roles()) {
+    if (step.sees.empty() || step.sees[role.index()].empty()) continue;
+    fmt::print("   {} sees", role.name());
+    for (const Term& percept : step.sees[role.index()]) fmt::print(" {}", percept.to_string());
+    fmt::print("\n");
+  }
+  if (step.joint) {
+    for (const Role& role : game.roles()) {
+      const Move& move = (*step.joint)[role];
+      if (!game.is_waiting(role, move)) fmt::print("   {} plays {}\n", role.name(), move.to_string());
+    }
+  }
+  if (step.cut) fmt::print("   broken off by --plies\n");
+  fmt::print("\n");
+}
+
+}  // namespace
+
+Status walk(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const auto start = start_position(call, *game);
+  if (!start) return Status::wrong_call;
+  const std::optional<Picture> picture =
+      call.json() ? std::nullopt : std::optional<Picture>(*game);
+  const TextStyle style = call.style();
+  const std::uint64_t games = call.number("games").value_or(1);
+  for (std::uint64_t number = 0; number < games; ++number) {
+    WalkOptions options;
+    options.game = number;
+    options.seed = *call.number("seed");
+    options.plies = *call.number("plies");
+    options.from = *start;
+    const auto walked = random_walk(*game, options, [&](const WalkStep& step) {
+      if (call.json()) {
+        print_json(step_json(*game, step));
+      } else {
+        print_text(*game, *picture, step, style);
+      }
+      return !call.stop.stop_requested();
+    });
+    if (!walked) return report(call, walked.diagnostics());
+    if (call.stop.stop_requested()) return Status::unfinished;
+  }
+  return Status::done;
+}
+
+}  // namespace orchard::cli
