@@ -2,12 +2,14 @@
 #include <CLI/CLI.hpp>
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <csignal>
 #include <cstdio>
 #include <new>
 #include <thread>
 
 #include "base/option_table.hpp"
+#include "base/similar.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 
@@ -113,11 +115,25 @@ Status run(Call& call) {
   return entry->run(call);
 }
 
-Status wrong_call(const Call& call, const CLI::ParseError& fault) {
+// Why the word after `orchard` is no command, if it is none.
+std::optional<Diagnostic> unknown_command(int argc, char** argv) {
+  if (argc < 2 || argv[1][0] == '-') return std::nullopt;
+  std::vector<std::string> names;
+  for (const CommandFacts& facts : command_table()) names.emplace_back(facts.name);
+  if (std::ranges::find(names, argv[1]) != names.end()) return std::nullopt;
+  const auto meant = most_similar(argv[1], names);
+  return plain_error("wrong-call", fmt::format("there is no command {}", argv[1]),
+                     meant ? fmt::format("did you mean {}?", *meant)
+                           : "orchard --help lists the commands");
+}
+
+Status wrong_call(const Call& call, const CLI::ParseError& fault, int argc, char** argv) {
   const std::string command = call.command.empty() ? "" : " " + call.command;
   Diagnostics diagnostics;
-  diagnostics.add(plain_error("wrong-call", fault.what(),
-                              fmt::format("orchard{} --help shows how it is called", command)));
+  diagnostics.add(unknown_command(argc, argv)
+                      .value_or(plain_error(
+                          "wrong-call", fault.what(),
+                          fmt::format("orchard{} --help shows how it is called", command))));
   return report(call, diagnostics);
 }
 
@@ -134,7 +150,7 @@ int main_body(int argc, char** argv) {
     for (int i = 1; i < argc; ++i) {
       if (std::string_view(argv[i]) == "--json") call.values["json"];
     }
-    return static_cast<int>(wrong_call(call, fault));
+    return static_cast<int>(wrong_call(call, fault, argc, argv));
   }
   call.command = app.get_subcommands().front()->get_name();
   return static_cast<int>(run(call));

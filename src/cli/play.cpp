@@ -274,6 +274,7 @@ void Sitting::save(const std::string& file) const {
 Sitting::Turn Sitting::play_ply() {
   JointMove joint;
   std::string played;
+  const std::vector<Role> to_move = game_.to_move(match_.position());
   for (const Role& role : game_.roles()) {
     const std::vector<Move> legal = game_.legal(match_.position(), role);
     const bool waits = legal.size() == 1 && game_.is_waiting(role, legal.front());
@@ -287,7 +288,8 @@ Sitting::Turn Sitting::play_ply() {
     } else {
       move = opponents_[role.index()]->choose(match_.situation(role, legal));
     }
-    if (!waits) played += fmt::format("   {} plays {}\n", called(role), move->to_string());
+    const bool told = std::ranges::find(to_move, role) != to_move.end();
+    if (told) played += fmt::format("   {} plays {}\n", called(role), move->to_string());
     joint.add(*move);
   }
   const Diagnostics faults = match_.play(joint);

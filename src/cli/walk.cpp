@@ -45,9 +45,8 @@ void print_text(const Game& game, const Picture& picture, const WalkStep& step,
     fmt::print("\n");
   }
   if (step.joint) {
-    for (const Role& role : game.roles()) {
-      const Move& move = (*step.joint)[role];
-      if (!game.is_waiting(role, move)) fmt::print("   {} plays {}\n", role.name(), move.to_string());
+    for (const Role& role : game.to_move(step.position)) {
+      fmt::print("   {} plays {}\n", role.name(), (*step.joint)[role].to_string());
     }
   }
   if (step.cut) fmt::print("   broken off by --plies\n");

@@ -47,12 +47,13 @@ void PositionStore::fetch(std::uint64_t number, std::vector<rules::TermId>& flue
 }
 
 std::string_view PositionStore::keep(std::string_view packed) {
+  if (packed.empty()) return {};
   if (used_ + packed.size() > block_bytes) {
     blocks_.push_back(std::make_unique<char[]>(std::max(block_bytes, packed.size())));
     used_ = 0;
   }
   char* place = blocks_.back().get() + used_;
-  if (!packed.empty()) std::memcpy(place, packed.data(), packed.size());
+  std::memcpy(place, packed.data(), packed.size());
   used_ += packed.size();
   return {place, packed.size()};
 }

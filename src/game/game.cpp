@@ -192,7 +192,8 @@ Result<std::vector<Term>> Game::percepts(const Position& position, const JointMo
     GameCore::Lease evaluator(*core_);
     evaluator->set_position(GameAccess::state(position).fluents);
     evaluator->set_joint_move(*moves);
-    for (const TermId id : evaluator->percepts()[role.index()]) {
+    const auto percepts = evaluator->percepts();
+    for (const TermId id : percepts.at(role.index())) {
       result.push_back(core_->terms().term(id));
     }
   } catch (const logic::LimitExceeded& limit) {

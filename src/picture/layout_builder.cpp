@@ -77,9 +77,9 @@ void LayoutBuilder::find_chains() {
     }
     const auto first = layout_.sorts_.sort(Sorts::Owner::relation, relation.name, 2, 0);
     const auto second = layout_.sorts_.sort(Sorts::Owner::relation, relation.name, 2, 1);
-    if (!first || first != second) continue;
+    if (!first || !second) continue;
     if (auto order = chain_of(program.prepared_table(table))) {
-      chains_.push_back({*first, std::move(*order)});
+      chains_.push_back({*first, *second, std::move(*order)});
     }
   }
   std::ranges::stable_sort(
@@ -151,7 +151,7 @@ std::vector<TermId> LayoutBuilder::in_order(std::vector<TermId> values,
                                             std::optional<Sorts::Sort> sort) const {
   const absl::flat_hash_set<TermId> wanted(values.begin(), values.end());
   for (const Chain& chain : chains_) {
-    if (!sort || chain.sort != *sort) continue;
+    if (!sort || !chain.is_of(*sort)) continue;
     std::vector<TermId> result;
     for (const TermId id : chain.order) {
       if (wanted.contains(id)) result.push_back(id);
@@ -180,7 +180,7 @@ std::optional<std::vector<TermId>> LayoutBuilder::ordered_values(const FluentNam
   if (numbers) return values;
   const auto sort = sort_of(fluents, argument);
   for (const Chain& chain : chains_) {
-    if (!sort || chain.sort != *sort) continue;
+    if (!sort || !chain.is_of(*sort)) continue;
     const absl::flat_hash_set<TermId> chained(chain.order.begin(), chain.order.end());
     const auto inside = [&](TermId id) { return chained.contains(id); };
     if (std::ranges::all_of(values, inside)) return values;
@@ -307,8 +307,11 @@ void LayoutBuilder::find_bare(BoardLayout& board, std::size_t number) {
   }
   const std::size_t squares = board.rows.size() * board.columns.size();
   board.always_filled = filled.size() == squares;
+  std::size_t most = 0;
   for (const auto& [content, count] : counts) {
-    if (count * 2 > squares && !content.terms.empty()) board.bare = content;
+    if (count < most || content.terms.empty()) continue;
+    board.bare = count > most && count * 2 >= squares ? std::optional(content) : std::nullopt;
+    most = count;
   }
 }
 

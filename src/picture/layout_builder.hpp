@@ -18,8 +18,11 @@ class LayoutBuilder {
     std::vector<std::vector<TermId>> together;  // fluents of this name in one position
   };
   struct Chain {  // names in the order of a relation such as (above 3 2)
-    rules::Sorts::Sort sort;
+    rules::Sorts::Sort first_sort;  // of the relation's two arguments
+    rules::Sorts::Sort second_sort;
     std::vector<TermId> order;
+
+    bool is_of(rules::Sorts::Sort sort) const { return sort == first_sort || sort == second_sort; }
   };
 
   void find_chains();

@@ -172,7 +172,7 @@ std::string BoardText::legend() const {
   if (board_.bare) {
     std::string label;
     for (const TermId id : board_.bare->terms) label += " " + core_.terms().text(id);
-    entries.push_back("blank" + label);
+    entries.push_back("blank:" + label);
   }
   std::string text;
   for (const std::string& entry : entries) text += (text.empty() ? "   " : "   ") + entry;

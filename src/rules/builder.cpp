@@ -31,12 +31,11 @@ DescriptionBuilder::DescriptionBuilder(syntax::Tree tree, Diagnostics& diagnosti
 std::shared_ptr<Description> DescriptionBuilder::run() {
   for (const NodeIndex form : tree_.forms()) read_form(form);
   resolve_bare_symbols();
-  return failed_ ? nullptr : result_;
+  return result_;
 }
 
 bool DescriptionBuilder::error(NodeIndex node, std::string code, std::string message,
                                std::string remedy) {
-  failed_ = true;
   syntax::report(tree_, node, std::move(code), std::move(message), std::move(remedy),
                  diagnostics_);
   return false;
@@ -68,6 +67,7 @@ void DescriptionBuilder::read_rule(NodeIndex form) {
   for (std::size_t i = parts.size(); i-- > 2;) conditions.push_back({parts[i], false});
   std::vector<std::vector<Literal>> bodies;
   const bool well_read = read_body(std::move(conditions), bodies);
+  if (head) result_->relations_[index_of(head->relation)].concluded = true;
   if (!head || !well_read) return;
   for (std::vector<Literal>& body : bodies) add_clause(*head, std::move(body));
 }
@@ -177,7 +177,8 @@ std::optional<Literal> DescriptionBuilder::read_comparison(Condition condition) 
   const std::vector<NodeIndex> parts = tree_.children(condition.node);
   if (parts.size() != 3) {
     error(condition.node, "keyword-arity",
-          fmt::format("`distinct` takes 2 terms, here are {}", parts.size() - 1),
+          fmt::format("`distinct` takes 2 terms, here {} {}", parts.size() == 2 ? "is" : "are",
+                      parts.size() - 1),
           "write (distinct TERM TERM)");
     return std::nullopt;
   }
@@ -249,8 +250,7 @@ bool DescriptionBuilder::check_keyword(NodeIndex node, std::string_view name, st
 bool DescriptionBuilder::read_pattern(NodeIndex node, Pattern& pattern) {
   const auto nodes = syntax::term_nodes(tree_, node);
   if (!nodes) {
-    failed_ = true;
-    diagnostics_.append(nodes.diagnostics());
+      diagnostics_.append(nodes.diagnostics());
     return false;
   }
   Pattern term;
@@ -295,7 +295,7 @@ RelationId DescriptionBuilder::relation(std::string_view name, std::uint32_t ari
   if (is_new) {
     const KeywordFacts* keyword = find_keyword(name);
     result_->relations_.push_back(
-        {symbol, arity, keyword == nullptr ? Keyword::none : keyword->keyword, node, {}});
+        {symbol, arity, keyword == nullptr ? Keyword::none : keyword->keyword, node, false, {}});
   }
   return entry->second;
 }
@@ -309,8 +309,9 @@ void DescriptionBuilder::add_clause(Atom head, std::vector<Literal> body) {
     }
     add_role(head);
   }
-  result_->relations_[index_of(head.relation)].clauses.push_back(
-      static_cast<std::uint32_t>(result_->clauses_.size()));
+  Relation& relation = result_->relations_[index_of(head.relation)];
+  relation.concluded = true;
+  relation.clauses.push_back(static_cast<std::uint32_t>(result_->clauses_.size()));
   const auto rule = static_cast<std::uint32_t>(result_->rules_.size() - 1);
   result_->clauses_.push_back({std::move(head), std::move(body), rule});
 }

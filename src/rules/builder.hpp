@@ -9,7 +9,7 @@ class DescriptionBuilder {
  public:
   DescriptionBuilder(syntax::Tree tree, Diagnostics& diagnostics);
 
-  // All forms read; null only if the shape of some form was wrong.
+  // All forms read; what is wrong in shape is reported and left out.
   std::shared_ptr<Description> run();
 
  private:
@@ -48,7 +48,6 @@ class DescriptionBuilder {
   std::vector<syntax::NodeIndex> bare_symbols_;  // top-level forms without parentheses
   absl::flat_hash_map<std::string_view, std::uint32_t> variables_;  // of the rule being read
   std::size_t copied_ = 0;  // conditions copied while expanding that rule
-  bool failed_ = false;
 };
 
 }  // namespace orchard::rules

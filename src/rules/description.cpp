@@ -15,9 +15,11 @@ std::shared_ptr<const Description> Description::build(syntax::Source source,
   syntax::ReaderOptions options;
   options.limits = limits;
   syntax::Tree tree = syntax::read(std::move(source), options, found);
-  std::shared_ptr<Description> result;
-  if (!found.has_errors()) result = DescriptionBuilder(std::move(tree), found).run();
-  if (result) check_well_formed(*result, Dependency(*result), found);
+  const auto result = DescriptionBuilder(std::move(tree), found).run();
+  const Dependency dependency(*result);
+  check_restrictions(*result, dependency, found);
+  // What is missing can be told only if everything was understood.
+  if (!found.has_errors()) find_missing(*result, found);
   found.sort_by_place();
   diagnostics.append(found);
   return found.has_errors() ? nullptr : result;

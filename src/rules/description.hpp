@@ -76,6 +76,7 @@ struct Relation {
   std::uint32_t arity = 0;
   Keyword keyword = Keyword::none;
   syntax::NodeIndex first_use = syntax::no_node;
+  bool concluded = false;              // it is the head of some rule, if only of one that fails
   std::vector<std::uint32_t> clauses;  // by number, with this relation in the head
 };
 

@@ -21,7 +21,6 @@ class Checker {
       : description_(description), dependency_(dependency), diagnostics_(diagnostics) {}
 
   void run() {
-    check_roles();
     check_arities();
     for (const Clause& clause : description_.clauses()) check_safety(clause);
     for (std::size_t r = 0; r < description_.relations().size(); ++r) {
@@ -29,12 +28,9 @@ class Checker {
     }
     check_phases();
     check_recursion();
-    find_undefined();
-    find_unfinished();
   }
 
  private:
-  void check_roles();
   void check_arities();
   void check_safety(const Clause& clause);
   void check_negation(RelationId relation);
@@ -42,8 +38,6 @@ class Checker {
   void check_phase(Keyword keyword, std::span<const Keyword> forbidden);
   void check_recursion();
   void check_recursive_clause(const Clause& clause, std::uint32_t component);
-  void find_undefined();
-  void find_unfinished();
 
   bool in_component(const Literal& literal, std::uint32_t component) const {
     return !literal.is_comparison() &&
@@ -53,23 +47,11 @@ class Checker {
     return description_.terms().name(description_.relation(relation).name);
   }
   void add_notes(Diagnostic& diagnostic, std::span<const Dependency::Use> uses) const;
-  void suspicious(Diagnostic diagnostic) {
-    diagnostic.severity = Severity::suspicious;
-    diagnostics_.add(std::move(diagnostic));
-  }
 
   const Description& description_;
   const Dependency& dependency_;
   Diagnostics& diagnostics_;
 };
-
-void Checker::check_roles() {
-  if (!description_.roles().empty()) return;
-  Diagnostic diagnostic = plain_error("no-role", "the description names no role",
-                                      "add (role NAME) for each player");
-  diagnostic.place.file = description_.tree().source().name();
-  diagnostics_.add(std::move(diagnostic));
-}
 
 void Checker::check_arities() {
   absl::flat_hash_map<SymbolId, const Relation*> first;
@@ -237,17 +219,23 @@ void Checker::check_recursive_clause(const Clause& clause, std::uint32_t compone
   }
 }
 
-void Checker::find_undefined() {
-  for (const Relation& relation : description_.relations()) {
-    if (!relation.clauses.empty() || relation.keyword != Keyword::none) continue;
-    const std::string& text = description_.terms().name(relation.name);
-    suspicious(error_at(description_.tree(), relation.first_use, "undefined-relation",
+void add_suspicious(Diagnostic diagnostic, Diagnostics& diagnostics) {
+  diagnostic.severity = Severity::suspicious;
+  diagnostics.add(std::move(diagnostic));
+}
+
+void find_undefined(const Description& description, Diagnostics& diagnostics) {
+  for (const Relation& relation : description.relations()) {
+    if (relation.concluded || relation.keyword != Keyword::none) continue;
+    const std::string& text = description.terms().name(relation.name);
+    add_suspicious(error_at(description.tree(), relation.first_use, "undefined-relation",
                         fmt::format("`{}` is never concluded, so it never holds", text),
-                        "check the spelling, or add a fact or rule for it"));
+                        "check the spelling, or add a fact or rule for it"),
+                   diagnostics);
   }
 }
 
-void Checker::find_unfinished() {
+void find_unfinished(const Description& description, Diagnostics& diagnostics) {
   struct Part {
     Keyword keyword;
     const char* code;
@@ -262,19 +250,30 @@ void Checker::find_unfinished() {
       {Keyword::goal, "no-goal", "nobody is given a value", "add rules for (goal ROLE VALUE)"},
   };
   for (const Part& part : parts) {
-    const auto relation = description_.find(part.keyword);
-    if (relation && !description_.relation(*relation).clauses.empty()) continue;
+    const auto relation = description.find(part.keyword);
+    if (relation && description.relation(*relation).concluded) continue;
     Diagnostic diagnostic = plain_error(part.code, part.message, part.remedy);
-    diagnostic.place.file = description_.tree().source().name();
-    suspicious(std::move(diagnostic));
+    diagnostic.place.file = description.tree().source().name();
+    add_suspicious(std::move(diagnostic), diagnostics);
   }
 }
 
 }  // namespace
 
-void check_well_formed(const Description& description, const Dependency& dependency,
-                       Diagnostics& diagnostics) {
+void check_restrictions(const Description& description, const Dependency& dependency,
+                        Diagnostics& diagnostics) {
   Checker(description, dependency, diagnostics).run();
+}
+
+void find_missing(const Description& description, Diagnostics& diagnostics) {
+  if (description.roles().empty()) {
+    Diagnostic diagnostic = plain_error("no-role", "the description names no role",
+                                        "add (role NAME) for each player");
+    diagnostic.place.file = description.tree().source().name();
+    diagnostics.add(std::move(diagnostic));
+  }
+  find_undefined(description, diagnostics);
+  find_unfinished(description, diagnostics);
 }
 
 }  // namespace orchard::rules

@@ -1,8 +1,4 @@
-// The published restrictions on descriptions, and slips that show without playing.
-//
-// Errors: no-role, unsafe-variable, unstratified-negation, unbounded-recursion,
-// depends-on-position, depends-on-move, relation-arity.
-// Suspicious: undefined-relation, no-init, no-legal, no-terminal, no-goal, no-next.
+// The published restrictions on descriptions, and parts that are missing.
 #pragma once
 
 #include "rules/dependency.hpp"
@@ -10,7 +6,12 @@
 
 namespace orchard::rules {
 
-void check_well_formed(const Description& description, const Dependency& dependency,
-                       Diagnostics& diagnostics);
+// Errors: relation-arity, unsafe-variable, unstratified-negation, unbounded-recursion,
+// depends-on-position, depends-on-move.
+void check_restrictions(const Description& description, const Dependency& dependency,
+                        Diagnostics& diagnostics);
+
+// Error: no-role. Suspicious: undefined-relation, no-init, no-legal, no-next, no-terminal, no-goal.
+void find_missing(const Description& description, Diagnostics& diagnostics);
 
 }  // namespace orchard::rules

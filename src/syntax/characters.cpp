@@ -86,7 +86,7 @@ std::string printable_excerpt(std::string_view line, int skip, int count) {
 
 std::string describe(const Character& character) {
   const auto code = static_cast<std::uint32_t>(character.code);
-  if (!character.valid) return fmt::format("byte 0x{:02X}, which is not UTF-8", code);
+  if (!character.valid) return fmt::format("byte 0x{:02X} (not UTF-8)", code);
   if (code == 0xA0) return "no-break space (U+00A0)";
   if (is_control(character.code)) return fmt::format("control character U+{:04X}", code);
   return fmt::format("invisible character U+{:04X}", code);

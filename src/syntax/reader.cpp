@@ -58,6 +58,10 @@ class TreeBuilder {
 bool TreeBuilder::run() {
   if (text_.starts_with("\xEF\xBB\xBF")) at_ = 3;  // byte order mark
   while (at_ < text_.size() && !stopped_) read_token();
+  if (stopped_) {  // lists are left open, so nothing can be made of the forms
+    tree_.forms_.clear();
+    return true;
+  }
   if (open_.empty()) return true;
   close_unfinished_forms();
   return false;
@@ -141,7 +145,6 @@ void TreeBuilder::open_list() {
           fmt::format("lists are nested more than {} deep here", options_.limits.nesting),
           "give inner parts a relation of their own");
     stopped_ = true;
-    open_.clear();
     return;
   }
   const auto index = static_cast<NodeIndex>(tree_.nodes_.size());
@@ -189,7 +192,6 @@ void TreeBuilder::add_leaf(Node::Kind kind, std::uint32_t begin, std::uint32_t e
           fmt::format("more than {} different symbols", options_.limits.symbols),
           "use fewer names");
     stopped_ = true;
-    open_.clear();
   }
 }
 

@@ -16,7 +16,9 @@ struct ReaderOptions {
 // The forms of a text. Mistakes go to `diagnostics`:
 //   unclosed-parenthesis, unopened-parenthesis, stray-character, unnamed-variable,
 //   unclosed-string, too-deep, too-many-symbols.
-// A tree comes back in any case; it is to be used only if there was no error.
+// A tree comes back in any case. After a mistake it holds what could be read, so that further
+// mistakes can be found in it; after one that ends the reading (too deep, too many symbols,
+// unclosed string) it holds no forms.
 Tree read(Source source, const ReaderOptions& options, Diagnostics& diagnostics);
 
 }  // namespace orchard::syntax

@@ -1,0 +1,153 @@
+// Whole sittings through a pipe.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard::testing {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+const std::string small = game_path("espalier_3x3");
+
+std::string sitting(std::vector<std::string> arguments, const std::string& input) {
+  arguments.insert(arguments.begin(), {"play", small});
+  const auto result = run_orchard(arguments, input);
+  EXPECT_EQ(result.status, 0) << result.err;
+  return result.out;
+}
+
+const char* const east_wins = "tie 1 1\ntie 1 3\ntie 2 1\ntie 2 3\ntie 1 2\ntie 3 3\ntie 2 2\n";
+const char* const drawn = "tie 1 1\ntie 1 2\ntie 1 3\ntie 2 1\ntie 2 2\ntie 2 3\ntie 3 2\ntie 3 1\ntie 3 3\n";
+
+std::size_t count(const std::string& text, const std::string& part) {
+  std::size_t found = 0;
+  for (std::size_t at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++found;
+  return found;
+}
+
+TEST(Play, DetectsAWin) {
+  const std::string text = sitting({}, east_wins);
+  EXPECT_THAT(text, HasSubstr("ply 7   over: east wins (east 100, west 0)"));
+  EXPECT_THAT(text, HasSubstr("result: east wins (east 100, west 0)\n   east: 1 won, 0 drawn, 0 lost\n"
+                              "   west: 0 won, 0 drawn, 1 lost\n"));
+}
+
+TEST(Play, DetectsADraw) {
+  EXPECT_THAT(sitting({}, drawn), HasSubstr("result: draw (east 50, west 50)"));
+}
+
+TEST(Play, KeepsTheScoreOverGames) {
+  const std::string text = sitting({"--name", "east=Ada"}, std::string(east_wins) + "again\n" + drawn);
+  EXPECT_THAT(text, HasSubstr("result: Ada (east) wins"));
+  EXPECT_THAT(text, HasSubstr("   Ada (east): 1 won, 1 drawn, 0 lost\n   west: 0 won, 1 drawn, 1 lost\n"));
+}
+
+TEST(Play, TakesBackTheEndAndItsScore) {
+  const std::string text = sitting({}, std::string(east_wins) + "undo\ntie 3 1\ntie 2 2\ntie 3 2\n");
+  EXPECT_EQ(count(text, "result:"), 2u);
+  EXPECT_THAT(text, Not(HasSubstr("2 won")));
+}
+
+TEST(Play, TakesMovesByNumberTermAndBeginning) {
+  const std::string text = sitting({}, "2\n(TIE  1 1)\n tie 2\nquit\n");
+  EXPECT_THAT(text, HasSubstr("east plays (tie 1 2)"));
+  EXPECT_THAT(text, HasSubstr("west plays (tie 1 1)"));
+  EXPECT_THAT(text, HasSubstr("tie 2 is the beginning of several: (tie 2 1) (tie 2 2)"));
+  EXPECT_THAT(sitting({}, "tie 1 2\ntie 1 1\ntie 1\n"), HasSubstr("east plays (tie 1 3)"));
+}
+
+TEST(Play, RefusesAnIllegalMoveAndChangesNothing) {
+  const std::string text = sitting({}, "tie 3 3\n0\n4\nmoves\nquit\n");
+  EXPECT_EQ(count(text, "is not legal for east here, and nothing has changed.\n"
+                        "   legal: (tie 1 1) (tie 1 2) (tie 1 3)\n"), 3u);
+  EXPECT_EQ(count(text, "ply 0   east to move"), 2u);
+  EXPECT_THAT(text, Not(HasSubstr("ply 1")));
+}
+
+TEST(Play, TakesNoMoveAfterTheEnd) {
+  EXPECT_THAT(sitting({}, std::string(east_wins) + "tie 3 1\nhelp\n"),
+              HasSubstr("the game is over; no move is taken any more"));
+}
+
+TEST(Play, OpponentsAnswerAndRepeatThemselvesForASeed) {
+  const std::vector<std::string> seats{"--seat", "west=random", "--seed", "3"};
+  const std::string text = sitting(seats, "1\n1\n1\n");
+  EXPECT_EQ(count(text, "west plays"), 3u);
+  EXPECT_EQ(text, sitting(seats, "1\n1\n1\n"));
+  const std::string alone = sitting({"--seat", "west=random", "--seat", "east=random"}, "");
+  EXPECT_EQ(count(alone, "result:"), 1u);
+}
+
+TEST(Play, UndoGoesBackToThePersonsOwnChoice) {
+  const std::string text = sitting({"--seat", "west=random"}, "1\nundo\nundo\nquit\n");
+  EXPECT_THAT(text, HasSubstr("taken back to ply 0"));
+  EXPECT_THAT(text, HasSubstr("this is the start; there is nothing to take back"));
+}
+
+TEST(Play, SavesAndResumes) {
+  const TemporaryFolder folder;
+  const std::string file = folder.path("My Match.jsonl");
+  const std::string text = sitting({"--seat", "west=random", "--name", "east=Ada"},
+                                   std::string("1\nsave ") + file + "\nsave\nquit\n");
+  EXPECT_THAT(text, HasSubstr("saved to " + file));
+  EXPECT_THAT(text, HasSubstr("save where?"));
+  const std::string resumed = sitting({"--resume", file}, "moves\n");
+  EXPECT_THAT(resumed, HasSubstr("Ada (east) is played by person"));
+  EXPECT_THAT(resumed, HasSubstr("west is played by random"));
+  EXPECT_THAT(resumed, HasSubstr("ply 2   east to move"));
+  EXPECT_THAT(sitting({}, "save /nonexistent/m\nquit\n"), HasSubstr("cannot write the file"));
+}
+
+TEST(Play, ScoreGoesThroughSaving) {
+  const TemporaryFolder folder;
+  const std::string file = folder.path("m.jsonl");
+  sitting({}, std::string(east_wins) + "save " + file + "\n");
+  EXPECT_THAT(sitting({"--resume", file}, ""), HasSubstr("east: 1 won, 0 drawn, 0 lost"));
+  sitting({}, std::string(east_wins) + "again\n1\nsave " + file + "\n");
+  EXPECT_THAT(sitting({"--resume", file}, "undo\n" + std::string(drawn)),
+              HasSubstr("east: 1 won, 1 drawn, 0 lost"));
+}
+
+TEST(Play, TellsWrongSeats) {
+  const auto status = [&](const std::string& seat) {
+    return run_orchard({"play", small, "--seat", seat});
+  };
+  EXPECT_EQ(status("est=random").status, 2);
+  EXPECT_THAT(status("est=random").err, HasSubstr("did you mean east?"));
+  EXPECT_THAT(status("east=gardener").err, HasSubstr("the seats are: person, random"));
+  EXPECT_THAT(status("random").err, HasSubstr("the roles are east, west"));
+  EXPECT_EQ(run_orchard({"play", small, "--resume", "/nonexistent"}).status, 2);
+}
+
+TEST(Play, AsksEveryPersonInSimultaneousGames) {
+  const TemporaryFolder folder;
+  const std::string file = folder.write("both.gdl",
+      "(role a)(role b)(init s)(low 1)(<= (legal ?r (bid 1)) (role ?r))(<= (legal ?r (bid 2)) (role ?r))"
+      "(<= (next (won ?r)) (does ?r (bid 2)))(<= terminal (not (true s)))"
+      "(<= (goal ?r 100) (true (won ?r)))(<= (goal ?r 0) (role ?r) (not (true (won ?r))))");
+  const auto result = run_orchard({"play", file}, "bid 2\nbid 1\n");
+  EXPECT_THAT(result.out, HasSubstr("a> bid 2\nb> bid 1\n   a plays (bid 2)\n   b plays (bid 1)\n"));
+  EXPECT_THAT(result.out, HasSubstr("result: a wins (a 100, b 0)"));
+}
+
+TEST(Play, PlaysChanceByItself) {
+  const TemporaryFolder folder;
+  const std::string file = folder.write("dice.gdl",
+      "(role random)(role a)(init s)(n 1)(n 2)(n 3)(<= (legal random (roll ?n)) (n ?n))(legal a wait)"
+      "(<= (next (got ?n)) (does random (roll ?n)))(<= terminal (true (got ?n)))(<= (goal a ?n) (true (got ?n)))");
+  const auto result = run_orchard({"play", file});
+  EXPECT_THAT(result.out, HasSubstr("random plays (roll "));
+  EXPECT_THAT(result.out, HasSubstr("result: a scores "));
+  EXPECT_EQ(run_orchard({"play", file, "--seat", "random=person"}).status, 2);
+}
+
+TEST(Play, BreaksOffByPlies) {
+  EXPECT_THAT(sitting({"--plies", "2"}, "1\n1\n1\n"), HasSubstr("broken off by --plies"));
+}
+
+}  // namespace
+}  // namespace orchard::testing

@@ -1,0 +1,182 @@
+// Drawings as exact texts.
+#include "orchard/picture.hpp"
+
+#include <gtest/gtest.h>
+
+#include "support/files.hpp"
+
+namespace orchard {
+namespace {
+
+Game load(std::string_view name) { return Game::load(testing::game_path(name)).value(); }
+
+Position position_of(const Game& game, const std::string& text) {
+  std::vector<Term> fluents = Term::parse(text).value().arguments();
+  return game.position(fluents).value();
+}
+
+std::vector<NumberedMove> moves_of(const Game& game, const Position& position) {
+  std::vector<NumberedMove> moves;
+  for (const Role& role : game.to_move(position)) {
+    for (const Move& move : game.legal(position, role)) {
+      moves.push_back({role, move, moves.size() + 1});
+    }
+  }
+  return moves;
+}
+
+std::string draw(const Game& game, const Position& position, bool with_moves = false,
+                 TextStyle style = {}) {
+  return Picture(game).text(position, style,
+                            with_moves ? moves_of(game, position) : std::vector<NumberedMove>{});
+}
+
+TEST(Picture, MarksLegalMovesOnTheirSquares) {
+  const Game game = load("espalier_3x3");
+  EXPECT_EQ(draw(game, game.initial(), true),
+            "      1     2     3\n"
+            "   ┌─────┬─────┬─────┐\n"
+            " 3 │     │     │     │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 2 │     │     │     │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 1 │ ‹1› │ ‹2› │ ‹3› │\n"
+            "   └─────┴─────┴─────┘\n"
+            "   E east   W west   blank: bare\n"
+            "   also: (turn east)\n");
+}
+
+TEST(Picture, DrawsInPlainAscii) {
+  const Game game = load("espalier_3x3");
+  TextStyle style;
+  style.unicode = false;
+  EXPECT_EQ(draw(game, game.initial(), true, style),
+            "      1     2     3\n"
+            "   +-----+-----+-----+\n"
+            " 3 |     |     |     |\n"
+            "   +-----+-----+-----+\n"
+            " 2 |     |     |     |\n"
+            "   +-----+-----+-----+\n"
+            " 1 | <1> | <2> | <3> |\n"
+            "   +-----+-----+-----+\n"
+            "   E east   W west   blank: bare\n"
+            "   also: (turn east)\n");
+}
+
+// The two faults that boards must show at a glance: two things in a square, and a square of which
+// nothing is true.
+TEST(Picture, ShowsSquaresWithTwoContentsAndWithNone) {
+  const Game game = load("espalier_3x3");
+  const Position faulty = position_of(
+      game, "(p (square 1 1 east) (square 1 1 west) (square 1 2 bare) (square 1 2 west)"
+            " (square 2 2 bare))");
+  EXPECT_EQ(draw(game, faulty),
+            "      1     2     3\n"
+            "   ┌─────┬─────┬─────┐\n"
+            " 3 │  ?  │  ?  │  ?  │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 2 │  ?  │     │  ?  │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 1 │ EW  │ BW  │  ?  │\n"
+            "   └─────┴─────┴─────┘\n"
+            "   E east   W west   blank: bare\n");
+}
+
+// A move that names no square is marked where playing it changes the board.
+TEST(Picture, MarksMovesByWhatTheyChange) {
+  const Game game = load("silo");
+  const std::string text = draw(game, game.initial(), true);
+  EXPECT_NE(text.find(" 1 │ ‹1› │ ‹2› │ ‹3› │ ‹4› │ ‹5› │\n"), std::string::npos) << text;
+  EXPECT_LT(text.find(" 5 │"), text.find(" 1 │"));  // heights run upwards, as (above 5 4) says
+}
+
+TEST(Picture, ToldByColourWhoseIsWhat) {
+  const Game game = load("espalier_3x3");
+  TextStyle style;
+  style.colour = true;
+  const std::string text = draw(game, position_of(game, "(p (square 1 1 east) (square 1 2 west))"), false, style);
+  const auto escape_before = [&](const std::string& letter) {
+    const std::size_t at = text.find("m" + letter + "\x1b");
+    return at == std::string::npos ? "" : text.substr(text.rfind('\x1b', at), 6);
+  };
+  EXPECT_FALSE(escape_before("E").empty());
+  EXPECT_NE(escape_before("E"), "");
+  EXPECT_NE(text.substr(text.find("E\x1b") - 12, 12), text.substr(text.find("W\x1b") - 12, 12));
+}
+
+// Sizes come from what is declared, orders from the relations of the rules, in any spelling.
+TEST(Picture, OrdersNamesAsTheRulesDo) {
+  const Game game = Game::from_text(
+      "(role r) (line a b) (line b c) (file x y) (file y z)"
+      "(<= (row ?a) (line ?a ?b)) (row c) (<= (col ?a) (file ?a ?b)) (col z)"
+      "(<= (next (on ?a ?b plum)) (true (on ?a ?b plum)) (line ?a ?c) (file ?b ?d))"
+      "(<= (init (on ?a ?b none)) (row ?a) (col ?b) (distinct ?a b)) (init (on b x plum))"
+      "(init (on b y none)) (init (on b z none))").value();
+  EXPECT_EQ(draw(game, game.initial()),
+            "      x     y     z\n"
+            "   ┌─────┬─────┬─────┐\n"
+            " a │     │     │     │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " b │  P  │     │     │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " c │     │     │     │\n"
+            "   └─────┴─────┴─────┘\n"
+            "   P plum   blank: none\n");
+}
+
+TEST(Picture, DrawsATrackAsOneRow) {
+  const Game game = Game::from_text(
+      "(role r) (init (pole 1 crow)) (init (pole 2 bare)) (init (pole 3 bare)) (init (pole 4 cat))").value();
+  EXPECT_EQ(draw(game, game.initial()),
+            "     1     2     3     4\n"
+            "  ┌─────┬─────┬─────┬─────┐\n"
+            "  │ Cr  │     │     │ Ca  │\n"
+            "  └─────┴─────┴─────┴─────┘\n"
+            "   Cr crow   Ca cat   blank: bare\n");
+}
+
+TEST(Picture, ListsWhatIsNoBoard) {
+  const Game game = Game::from_text("(role r) (init (basket ada 3)) (init dry)").value();
+  EXPECT_FALSE(Picture(game).has_board());
+  EXPECT_EQ(draw(game, game.initial()), "   (basket ada 3)  dry\n");
+  EXPECT_EQ(draw(game, game.position({}).value()), "   nothing holds\n");
+}
+
+// A pair of numbers that changes is a score, not a square.
+TEST(Picture, TakesNoScoreForABoard) {
+  const Game game = Game::from_text(
+      "(role r) (s 0 1) (s 1 2) (s 2 3) (init (score 0 0)) (legal r up) (legal r across)"
+      "(<= (next (score ?y ?b)) (does r up) (true (score ?x ?b)) (s ?x ?y))"
+      "(<= (next (score ?a ?y)) (does r across) (true (score ?a ?x)) (s ?x ?y))").value();
+  EXPECT_FALSE(Picture(game).has_board());
+}
+
+TEST(Picture, DrawsAnUnfinishedDescription) {
+  const Game game = Game::from_text(
+      "(role r) (n 1) (n 2) (<= (init (bed ?x ?y soil)) (n ?x) (n ?y))").value();
+  EXPECT_EQ(draw(game, game.initial()),
+            "      1     2\n"
+            "   ┌─────┬─────┐\n"
+            " 1 │     │     │\n"
+            "   ├─────┼─────┤\n"
+            " 2 │     │     │\n"
+            "   └─────┴─────┘\n"
+            "   blank: soil\n");
+}
+
+TEST(Picture, KeepsWithinTheWidthWhereItLists) {
+  std::string rules = "(role r)";
+  for (int i = 0; i < 60; ++i) rules += "(init (note " + std::string(1, static_cast<char>('a' + i % 26)) + std::to_string(i) + "))";
+  const Game game = Game::from_text(rules).value();
+  TextStyle style;
+  style.width = 50;
+  const std::string text = draw(game, game.initial(), false, style);
+  for (std::size_t at = 0; at < text.size();) {
+    const std::size_t end = text.find('\n', at);
+    EXPECT_LE(end - at, 50u);
+    at = end + 1;
+  }
+}
+
+}  // namespace
+}  // namespace orchard

@@ -1,0 +1,48 @@
+#include "support/files.hpp"
+
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+#include <stdexcept>
+
+namespace orchard::testing {
+
+std::string read_file(const std::string& path) {
+  std::ifstream stream(path, std::ios::binary);
+  if (!stream) throw std::runtime_error("cannot read " + path);
+  std::ostringstream text;
+  text << stream.rdbuf();
+  return text.str();
+}
+
+std::string source_path(std::string_view relative) {
+  return std::string(ORCHARD_SOURCE_FOLDER "/") + std::string(relative);
+}
+
+std::string game_path(std::string_view name) {
+  return source_path("games/" + std::string(name) + ".gdl");
+}
+
+TemporaryFolder::TemporaryFolder() {
+  std::string pattern = (std::filesystem::temp_directory_path() / "orchard-test-XXXXXX").string();
+  if (::mkdtemp(pattern.data()) == nullptr) throw std::runtime_error("no temporary folder");
+  folder_ = pattern;
+}
+
+TemporaryFolder::~TemporaryFolder() {
+  std::error_code ignored;
+  std::filesystem::remove_all(folder_, ignored);
+}
+
+std::string TemporaryFolder::path(std::string_view name) const {
+  return folder_ + "/" + std::string(name);
+}
+
+std::string TemporaryFolder::write(std::string_view name, std::string_view contents) const {
+  std::ofstream stream(path(name), std::ios::binary);
+  stream << contents;
+  return path(name);
+}
+
+}  // namespace orchard::testing
