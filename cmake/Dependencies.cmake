@@ -23,8 +23,3 @@ endforeach()
 
 # Needed by the command only.
 find_package(CLI11 2.1 CONFIG REQUIRED)
-
-find_program(CCACHE ccache)
-if(CCACHE AND NOT CMAKE_CXX_COMPILER_LAUNCHER)
-  set(CMAKE_CXX_COMPILER_LAUNCHER ${CCACHE})
-endif()

@@ -29,6 +29,17 @@ endfunction()
 
 set_property(GLOBAL PROPERTY ORCHARD_ROOMS "")
 
+# Headers of other projects are most of what a room's source files read; read them once.
+file(WRITE ${PROJECT_BINARY_DIR}/precompiled.cpp "")
+add_library(orchard_precompiled OBJECT ${PROJECT_BINARY_DIR}/precompiled.cpp)
+orchard_compile_settings(orchard_precompiled)
+set_target_properties(orchard_precompiled PROPERTIES POSITION_INDEPENDENT_CODE ON)
+target_link_libraries(orchard_precompiled PRIVATE fmt::fmt absl::flat_hash_map absl::flat_hash_set)
+target_precompile_headers(orchard_precompiled PRIVATE
+  <absl/container/flat_hash_map.h> <absl/container/flat_hash_set.h> <absl/hash/hash.h>
+  <fmt/core.h> <algorithm> <functional> <map> <memory> <mutex> <optional> <set> <span> <string>
+  <string_view> <variant> <vector>)
+
 function(orchard_room name)
   cmake_parse_arguments(ROOM "" "" "SOURCES;ROOMS;PACKAGES" ${ARGN})
   list(TRANSFORM ROOM_SOURCES PREPEND ${name}/)
@@ -43,6 +54,8 @@ function(orchard_room name)
            $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
     PRIVATE ${PROJECT_SOURCE_DIR}/src)
   list(TRANSFORM ROOM_ROOMS PREPEND orchard_)
-  target_link_libraries(${target} PUBLIC ${ROOM_ROOMS} PRIVATE ${ROOM_PACKAGES})
+  target_link_libraries(${target} PUBLIC ${ROOM_ROOMS}
+                        PRIVATE ${ROOM_PACKAGES} fmt::fmt absl::flat_hash_map absl::flat_hash_set)
+  target_precompile_headers(${target} REUSE_FROM orchard_precompiled)
   set_property(GLOBAL APPEND PROPERTY ORCHARD_ROOMS ${target})
 endfunction()

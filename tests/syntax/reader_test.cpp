@@ -118,7 +118,7 @@ TEST(Reader, ReadsStringsOnlyWhereTheyAreAllowed) {
 }
 
 TEST(Reader, CutsVeryLongLinesAroundTheCaret) {
-  const auto [diagnostics, tree] = read_text(std::string(100'000, 'x') + " )" + std::string(500, 'y'));
+  const auto [diagnostics, tree] = read_text(std::string(100'000, 'x').append(" )").append(500, 'y'));
   ASSERT_EQ(diagnostics.items().size(), 1u);
   const Place& place = diagnostics.items()[0].place;
   EXPECT_EQ(place.column, 100'002);
