@@ -20,6 +20,7 @@
 
 #include <cstdint>
 #include <iosfwd>
+#include <map>
 #include <memory>
 #include <optional>
 #include <span>
@@ -115,6 +116,8 @@ struct LoadOptions {
   std::uint64_t instances = 5'000'000;         // derived in one position
   std::uint64_t join_steps = 2'000'000'000;    // in one position
   std::uint32_t term_depth = 64;
+  // In place of the numbers that the description gives its sizes: (#let rows 4).
+  std::map<std::string, std::int64_t> sizes;
 };
 
 class Game {

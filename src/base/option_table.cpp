@@ -62,6 +62,8 @@ constexpr std::array options = {
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play",
                 "the name of who plays a role"},
     OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},
+    OptionFacts{"set", Kind::repeated_text, "NAME=NUMBER", "", 0, 0, "*",
+                "a size in place of the one the description gives (#let)"},
     OptionFacts{"file-bytes", Kind::bytes, "BYTES", "16M", 1, 1 << 30, "*",
                 "limit: size of a description"},
     OptionFacts{"nesting", Kind::number, "N", "10000", 1, 1'000'000, "*",

@@ -132,8 +132,31 @@ Status report(const Call& call, const Diagnostics& diagnostics) {
   return Status::wrong_call;
 }
 
+Result<LoadOptions> load_options(const Call& call) {
+  LoadOptions options = call.limits();
+  for (const std::string& text : call.texts("set")) {
+    const std::size_t equals = text.find('=');
+    const auto value = equals == std::string::npos
+                           ? std::nullopt
+                           : Term::constant(text.substr(equals + 1)).number();
+    if (!value) {
+      return plain_error("wrong-call", fmt::format("--set {} gives no number to a size", text),
+                         "write --set NAME=NUMBER");
+    }
+    std::string name = text.substr(0, equals);
+    std::ranges::transform(name, name.begin(), [](unsigned char c) { return std::tolower(c); });
+    options.sizes[name] = *value;
+  }
+  return options;
+}
+
 std::optional<Game> load_game(const Call& call) {
-  auto game = Game::load(call.game, call.limits());
+  auto options = load_options(call);
+  if (!options) {
+    report(call, options.diagnostics());
+    return std::nullopt;
+  }
+  auto game = Game::load(call.game, *options);
   if (!game) {
     report(call, game.diagnostics());
     return std::nullopt;

@@ -43,6 +43,9 @@ std::optional<std::uint64_t> parse_bytes(std::string_view text);
 // Prints diagnostics: as text on standard error, with --json as a document on standard output.
 Status report(const Call& call, const Diagnostics& diagnostics);
 
+// The limits and sizes of the call.
+Result<LoadOptions> load_options(const Call& call);
+
 // The description of the call, with its findings in one line on standard error; none, with
 // everything reported, if it cannot be used.
 std::optional<Game> load_game(const Call& call);

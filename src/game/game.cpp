@@ -21,7 +21,7 @@ syntax::Limits syntax_limits(const LoadOptions& options) {
 Result<Game> build(syntax::Source source, const LoadOptions& options) {
   Diagnostics diagnostics;
   auto description =
-      rules::Description::build(std::move(source), syntax_limits(options), diagnostics);
+      rules::Description::build(std::move(source), syntax_limits(options), diagnostics, options.sizes);
   if (!description) return diagnostics;
   logic::Limits limits;
   limits.rows = options.instances;

@@ -13,7 +13,7 @@ namespace {
 
 constexpr std::uint64_t seed = 1;
 constexpr int most_lines = 1000;
-constexpr int most_positions = 5000;
+constexpr int most_positions = 2000;
 constexpr std::uint64_t most_plies = 1000;  // of one line
 
 }  // namespace

@@ -4,17 +4,15 @@
 #include "rules/dependency.hpp"
 #include "rules/keywords.hpp"
 #include "rules/well_formed.hpp"
-#include "syntax/reader.hpp"
 
 namespace orchard::rules {
 
 std::shared_ptr<const Description> Description::build(syntax::Source source,
                                                       const syntax::Limits& limits,
-                                                      Diagnostics& diagnostics) {
+                                                      Diagnostics& diagnostics,
+                                                      const syntax::Sizes& sizes) {
   Diagnostics found;
-  syntax::ReaderOptions options;
-  options.limits = limits;
-  syntax::Tree tree = syntax::read(std::move(source), options, found);
+  syntax::Tree tree = syntax::read_description(std::move(source), limits, sizes, found);
   const auto result = DescriptionBuilder(std::move(tree), found).run();
   const Dependency dependency(*result);
   check_restrictions(*result, dependency, found);

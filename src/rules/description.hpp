@@ -16,6 +16,7 @@
 #include <vector>
 
 #include "rules/term_table.hpp"
+#include "syntax/expand.hpp"
 #include "syntax/tree.hpp"
 
 namespace orchard::rules {
@@ -82,11 +83,13 @@ struct Relation {
 
 class Description {
  public:
-  // Builds and checks the description that a text stands for. Errors and findings go to
-  // `diagnostics`, in the order of the text; null if there was an error.
+  // Builds and checks the description that a text stands for, with its directives expanded and
+  // `sizes` in place of the numbers of #let. Errors and findings go to `diagnostics`, in the order
+  // of the text; null if there was an error.
   static std::shared_ptr<const Description> build(syntax::Source source,
                                                   const syntax::Limits& limits,
-                                                  Diagnostics& diagnostics);
+                                                  Diagnostics& diagnostics,
+                                                  const syntax::Sizes& sizes = {});
 
   const syntax::Tree& tree() const { return tree_; }
   TermTable& terms() const { return *terms_; }

@@ -21,7 +21,7 @@ class TreeBuilder {
   TreeBuilder(Tree& tree, const ReaderOptions& options, Diagnostics& diagnostics,
               bool forms_begin_in_first_column)
       : tree_(tree),
-        text_(tree.source_.text()),
+        text_(tree.source().text()),
         options_(options),
         diagnostics_(diagnostics),
         forms_begin_in_first_column_(forms_begin_in_first_column) {}
@@ -34,6 +34,7 @@ class TreeBuilder {
   void read_symbol();
   void read_string();
   void read_stray();
+  bool after_include() const;
   void skip_comment();
   void open_list();
   void close_list(std::uint32_t end);
@@ -76,13 +77,18 @@ void TreeBuilder::read_token() {
     case CharacterClass::close: close_list(at_ + 1); break;
     case CharacterClass::stray: read_stray(); break;
     case CharacterClass::symbol:
-      if (options_.strings && text_[at_] == '"') {
+      if (text_[at_] == '"' && (options_.strings || after_include())) {
         read_string();
       } else {
         read_symbol();
       }
       break;
   }
+}
+
+// A description has strings only as the file names of #include.
+bool TreeBuilder::after_include() const {
+  return !tree_.nodes_.empty() && tree_.nodes_.back().text == "#include";
 }
 
 void TreeBuilder::skip_comment() {
@@ -185,7 +191,7 @@ void TreeBuilder::add_leaf(Node::Kind kind, std::uint32_t begin, std::uint32_t e
   } else {
     ++tree_.nodes_[open_.back()].children;
   }
-  tree_.nodes_.push_back({kind, 1, 0, begin, end, text});
+  tree_.nodes_.push_back({kind, 1, 0, begin, end, text, 0});
   if (kind == Node::Kind::list || !names_.insert(text).second) return;
   if (names_.size() > options_.limits.symbols) {
     error(begin, end, "too-many-symbols",
@@ -207,7 +213,7 @@ std::string_view TreeBuilder::folded(std::string_view text) {
 }
 
 std::string_view TreeBuilder::keep(std::string text) {
-  tree_.folded_.push_back(std::make_unique<const std::string>(std::move(text)));
+  tree_.folded_.push_back(std::make_shared<const std::string>(std::move(text)));
   return *tree_.folded_.back();
 }
 
@@ -215,7 +221,7 @@ void TreeBuilder::error(std::uint32_t begin, std::uint32_t end, std::string code
                         std::string message, std::string remedy) {
   if (diagnostics_.full()) return diagnostics_.count(Severity::error);
   Diagnostic diagnostic = plain_error(std::move(code), std::move(message), std::move(remedy));
-  diagnostic.place = tree_.source_.place(begin, end);
+  diagnostic.place = tree_.source().place(begin, end);
   diagnostics_.add(std::move(diagnostic));
 }
 

@@ -1,5 +1,9 @@
 #include "syntax/tree.hpp"
 
+#include <fmt/core.h>
+
+#include <algorithm>
+
 namespace orchard::syntax {
 
 std::vector<NodeIndex> Tree::children(NodeIndex index) const {
@@ -14,6 +18,14 @@ std::vector<NodeIndex> Tree::children(NodeIndex index) const {
 }
 
 std::string Tree::canonical_text() const {
+  return canonical_text(0, static_cast<NodeIndex>(nodes_.size())) + "\n";
+}
+
+NodeIndex Tree::form_of(NodeIndex index) const {
+  return *(std::upper_bound(forms_.begin(), forms_.end(), index) - 1);
+}
+
+std::string Tree::canonical_text(NodeIndex from, NodeIndex end) const {
   std::string text;
   std::vector<NodeIndex> ends;  // of the open lists
   const auto close = [&](NodeIndex at) {
@@ -22,7 +34,7 @@ std::string Tree::canonical_text() const {
       ends.pop_back();
     }
   };
-  for (NodeIndex at = 0; at < nodes_.size(); ++at) {
+  for (NodeIndex at = from; at < end; ++at) {
     close(at);
     if (!text.empty() && text.back() != '(') text += ends.empty() ? '\n' : ' ';
     if (is_list(at)) {
@@ -32,8 +44,8 @@ std::string Tree::canonical_text() const {
       text += nodes_[at].text;
     }
   }
-  close(static_cast<NodeIndex>(nodes_.size()));
-  return text + "\n";
+  close(end);
+  return text;
 }
 
 std::string_view Tree::head(NodeIndex index) const {
@@ -48,6 +60,16 @@ Diagnostic error_at(const Tree& tree, NodeIndex index, std::string code, std::st
                     std::string remedy) {
   Diagnostic diagnostic = plain_error(std::move(code), std::move(message), std::move(remedy));
   diagnostic.place = tree.place(index);
+  if (const Origin& origin = tree.origin(index); origin.is_expanded()) {
+    constexpr std::size_t longest = 200;  // of the form shown
+    const NodeIndex form = tree.form_of(index);
+    std::string text = tree.canonical_text(form, form + tree[form].size);
+    if (text.size() > longest) text.replace(longest, std::string::npos, " …");
+    diagnostic.notes.push_back(
+        {origin.source.place(origin.begin, origin.end),
+         fmt::format("expanded from here{}{}: {}", origin.bindings.empty() ? "" : " with ",
+                     origin.bindings, text)});
+  }
   return diagnostic;
 }
 

@@ -26,23 +26,34 @@ struct Node {
   std::uint32_t begin = 0;     // bytes in the source, a list with its parentheses
   std::uint32_t end = 0;
   std::string_view text;       // lower-case name; for a string its contents; empty for a list
+  std::uint32_t origin = 0;    // where it comes from, see Origin
+};
+
+// Which text a node was read from, and the directive that made it, if any.
+struct Origin {
+  Source source;
+  std::uint32_t begin = 0;  // of the directive in the source; begin == end if there is none
+  std::uint32_t end = 0;
+  std::string bindings;     // "?row = 3, ?column = 1"
+  bool is_expanded() const { return begin < end; }
 };
 
 class Tree {
  public:
-  explicit Tree(Source source) : source_(std::move(source)) {}
+  explicit Tree(Source source) { origins_.push_back({std::move(source), 0, 0, {}}); }
   Tree(Tree&&) = default;
   Tree& operator=(Tree&&) = default;
   Tree(const Tree&) = delete;  // nodes view the text pool of their own tree
   Tree& operator=(const Tree&) = delete;
 
-  const Source& source() const { return source_; }
+  const Source& source() const { return origins_.front().source; }  // the file first opened
   const std::vector<NodeIndex>& forms() const { return forms_; }  // the top-level nodes
   const Node& operator[](NodeIndex index) const { return nodes_[index]; }
   std::size_t size() const { return nodes_.size(); }
 
+  const Origin& origin(NodeIndex index) const { return origins_[nodes_[index].origin]; }
   Place place(NodeIndex index) const {
-    return source_.place(nodes_[index].begin, nodes_[index].end);
+    return origin(index).source.place(nodes_[index].begin, nodes_[index].end);
   }
 
   bool is_list(NodeIndex index) const { return nodes_[index].kind == Node::Kind::list; }
@@ -51,6 +62,9 @@ class Tree {
 
   // All forms in lower case with single spaces, without comments, one form a line.
   std::string canonical_text() const;
+  std::string canonical_text(NodeIndex from, NodeIndex end) const;
+  // The top-level form that a node belongs to.
+  NodeIndex form_of(NodeIndex index) const;
 
   // The children of a list, for range loops; none for a leaf.
   std::vector<NodeIndex> children(NodeIndex index) const;
@@ -59,14 +73,16 @@ class Tree {
 
  private:
   friend class TreeBuilder;
+  friend class Expander;
 
-  Source source_;
+  std::vector<Origin> origins_;
   std::vector<Node> nodes_;
   std::vector<NodeIndex> forms_;
-  std::vector<std::unique_ptr<const std::string>> folded_;  // texts that differ from the source
+  std::vector<std::shared_ptr<const std::string>> folded_;  // texts that differ from the source
 };
 
-// Diagnostic at a node.
+// Diagnostic at a node. If a directive made the node, a note shows the directive and the form that
+// came of it.
 Diagnostic error_at(const Tree& tree, NodeIndex index, std::string code, std::string message,
                     std::string remedy = {});
 

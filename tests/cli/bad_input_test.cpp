@@ -70,7 +70,7 @@ TEST_F(BadFile, WithJsonTheDiagnosticsAreADocument) {
 }
 
 TEST_F(BadFile, LimitsAreOptions) {
-  const std::string fine = read_file(game_path("espalier_3x3"));
+  const std::string fine = read_file(game_path("espalier"));
   EXPECT_EQ(show(fine).status, 0);
   for (const std::vector<std::string>& limit :
        {std::vector<std::string>{"--file-bytes", "1K"}, {"--symbols", "5"}, {"--nesting", "2"},

@@ -1,0 +1,487 @@
+// The expander walks the tree that was read with a stack of open lists and loops, writing a second
+// tree in which every node keeps the place it was written at, and, if a directive made it, the
+// directive and the values of its variables.
+#include "syntax/expand.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <optional>
+
+#include "base/similar.hpp"
+#include "syntax/names.hpp"
+
+namespace orchard::syntax {
+namespace {
+
+struct DirectiveFacts {
+  std::string_view name;
+  std::string_view shape;
+};
+constexpr DirectiveFacts directives[] = {
+    {"#let", "(#let NAME NUMBER)"},       {"#for", "(#for ?v FROM TO FORM…)"},
+    {"#+", "(#+ NUMBER NUMBER)"},         {"#-", "(#- NUMBER NUMBER)"},
+    {"#*", "(#* NUMBER NUMBER)"},         {"#div", "(#div NUMBER NUMBER)"},
+    {"#mod", "(#mod NUMBER NUMBER)"},     {"#include", "(#include \"FILE\")"},
+};
+
+const DirectiveFacts* find_directive(std::string_view name) {
+  const auto found = std::ranges::find(directives, name, &DirectiveFacts::name);
+  return found == std::end(directives) ? nullptr : found;
+}
+
+bool is_connective(std::string_view name) {
+  return name == "<=" || name == "and" || name == "or" || name == "not";
+}
+
+}  // namespace
+
+class Expander {
+ public:
+  Expander(Tree& out, const Limits& limits, const Sizes& sizes, Diagnostics& diagnostics)
+      : out_(out), limits_(limits), sizes_(sizes), diagnostics_(diagnostics) {}
+
+  // `raw` keeps alive the texts that the written nodes view, so it is kept until the end.
+  void run(const Tree& raw, std::uint32_t file_origin);
+  void check_sizes();
+  bool stopped() const { return stopped_; }
+
+ private:
+  struct Frame {
+    NodeIndex at = 0;            // next node to read
+    NodeIndex end = 0;
+    NodeIndex list = no_node;    // the list being written; none for a loop or for the text itself
+    bool conditions = false;     // children are conditions, not terms
+    // Of a loop:
+    bool loop = false;
+    NodeIndex body = 0;
+    NodeIndex directive = 0;
+    std::string_view variable;
+    std::int64_t value = 0;
+    std::int64_t last = 0;
+    std::uint32_t origin_outside = 0;
+  };
+
+  void read_node();
+  void read_list(NodeIndex node);
+  void read_directive(NodeIndex node, std::string_view name);
+  void read_let(NodeIndex node);
+  void begin_loop(NodeIndex node);
+  void enter_round();
+  void end_frame();
+  void include(NodeIndex node);
+  void write_leaf(NodeIndex node, bool is_head);
+  void write(Node node);
+  void write_number(NodeIndex node, std::int64_t value);
+  std::optional<std::int64_t> number(NodeIndex node);
+  std::optional<std::int64_t> leaf_number(NodeIndex node);
+  std::optional<std::int64_t> combine(NodeIndex node, std::string_view name, std::int64_t a,
+                                      std::int64_t b);
+  std::optional<std::int64_t> variable_value(std::string_view name) const;
+  bool wrong_shape(NodeIndex node, std::string_view name);
+  bool error(NodeIndex node, std::string code, std::string message, std::string remedy);
+  bool count_step(NodeIndex node);
+
+  static constexpr std::size_t most_nodes = 20'000'000;   // written
+  static constexpr std::size_t most_steps = 10'000'000;   // rounds of loops
+  static constexpr std::size_t most_included = 64;        // files within files
+
+  Tree& out_;
+  const Limits& limits_;
+  const Sizes& sizes_;
+  Diagnostics& diagnostics_;
+  const Tree* raw_ = nullptr;
+  std::vector<Frame> frames_;
+  std::uint32_t origin_ = 0;      // of what is written now
+  std::uint32_t file_origin_ = 0;
+  Sizes lets_;
+  std::map<std::string, std::uint32_t> let_in_file_;  // the origin of the file that gave it
+  std::vector<std::filesystem::path> open_files_;
+  std::size_t steps_ = 0;
+  bool stopped_ = false;
+};
+
+bool Expander::error(NodeIndex node, std::string code, std::string message, std::string remedy) {
+  report(*raw_, node, std::move(code), std::move(message), std::move(remedy), diagnostics_);
+  return false;
+}
+
+bool Expander::wrong_shape(NodeIndex node, std::string_view name) {
+  return error(node, "bad-directive", fmt::format("`{}` does not stand like this", name),
+               fmt::format("write {}", find_directive(name)->shape));
+}
+
+bool Expander::count_step(NodeIndex node) {
+  if (++steps_ <= most_steps && out_.nodes_.size() <= most_nodes) return true;
+  if (!stopped_) {
+    error(node, "expands-too-far",
+          fmt::format("the directives make more than {} forms", most_steps),
+          "make the sizes smaller");
+  }
+  stopped_ = true;
+  return false;
+}
+
+void Expander::run(const Tree& raw, std::uint32_t file_origin) {
+  const Tree* const raw_outside = std::exchange(raw_, &raw);
+  const std::uint32_t file_outside = std::exchange(file_origin_, file_origin);
+  const std::uint32_t origin_outside = std::exchange(origin_, file_origin);
+  std::vector<Frame> frames_outside;
+  std::swap(frames_, frames_outside);
+  const std::filesystem::path path(raw.source().name());
+  std::error_code ignored;
+  // Absolute first: a relative path to no file (a text from memory) would stay relative.
+  open_files_.push_back(
+      std::filesystem::weakly_canonical(std::filesystem::absolute(path, ignored), ignored));
+  out_.folded_.insert(out_.folded_.end(), raw.folded_.begin(), raw.folded_.end());
+
+  Frame text;
+  text.end = static_cast<NodeIndex>(raw.size());
+  frames_.push_back(text);
+  while (!frames_.empty() && !stopped_) {
+    if (frames_.back().at == frames_.back().end) {
+      end_frame();
+    } else {
+      read_node();
+    }
+  }
+  open_files_.pop_back();
+  frames_ = std::move(frames_outside);
+  origin_ = origin_outside;
+  file_origin_ = file_outside;
+  raw_ = raw_outside;
+}
+
+void Expander::end_frame() {
+  Frame& frame = frames_.back();
+  if (frame.loop && frame.value < frame.last) {
+    ++frame.value;
+    frame.at = frame.body;
+    enter_round();
+    return;
+  }
+  if (frame.loop) origin_ = frame.origin_outside;
+  if (frame.list != no_node) {
+    out_.nodes_[frame.list].size = static_cast<std::uint32_t>(out_.nodes_.size() - frame.list);
+  }
+  frames_.pop_back();
+}
+
+// A new origin for what this round of the innermost loop writes.
+void Expander::enter_round() {
+  const Frame& loop = frames_.back();
+  if (!count_step(loop.directive)) return;
+  const Node& directive = (*raw_)[loop.directive];
+  std::string bindings;
+  for (const Frame& frame : frames_) {
+    if (frame.loop) {
+      bindings += fmt::format("{}{} = {}", bindings.empty() ? "" : ", ", frame.variable, frame.value);
+    }
+  }
+  origin_ = static_cast<std::uint32_t>(out_.origins_.size());
+  out_.origins_.push_back({raw_->source(), directive.begin, directive.end, std::move(bindings)});
+}
+
+void Expander::read_node() {
+  Frame& frame = frames_.back();
+  const NodeIndex node = frame.at;
+  frame.at += (*raw_)[node].size;
+  if (raw_->is_list(node)) {
+    read_list(node);
+    return;
+  }
+  // The list whose child this becomes may be outside of the loops around.
+  const auto list = std::find_if(frames_.rbegin(), frames_.rend(),
+                                 [](const Frame& f) { return f.list != no_node; });
+  const bool head = list != frames_.rend() && out_.nodes_[list->list].children == 0;
+  const bool condition = list == frames_.rend() || list->conditions;
+  write_leaf(node, head || condition);
+}
+
+void Expander::read_list(NodeIndex node) {
+  const std::string_view head = raw_->head(node);
+  if (head.starts_with('#')) {
+    if (find_directive(head) != nullptr) {
+      read_directive(node, head);
+      return;
+    }
+    std::vector<std::string> names;
+    for (const DirectiveFacts& facts : directives) names.emplace_back(facts.name);
+    if (const auto meant = most_similar(head, names)) {
+      error(node, "bad-directive", fmt::format("there is no directive `{}`", head),
+            fmt::format("did you mean `{}`?", *meant));
+      return;
+    }
+  }
+  Frame frame;
+  frame.at = node + 1;
+  frame.end = node + (*raw_)[node].size;
+  frame.list = static_cast<NodeIndex>(out_.nodes_.size());
+  frame.conditions = is_connective(head);
+  Node list = (*raw_)[node];
+  list.children = 0;
+  write(list);
+  frames_.push_back(frame);
+}
+
+void Expander::read_directive(NodeIndex node, std::string_view name) {
+  const bool between_rules =
+      std::ranges::none_of(frames_, [](const Frame& f) { return f.list != no_node; });
+  if (name == "#for") {
+    begin_loop(node);
+  } else if (name == "#let" || name == "#include") {
+    const bool in_loop = std::ranges::any_of(frames_, &Frame::loop);
+    if (!between_rules || in_loop) {
+      error(node, "bad-directive", fmt::format("`{}` stands between the rules only", name),
+            "move it out");
+    } else if (name == "#let") {
+      read_let(node);
+    } else {
+      include(node);
+    }
+  } else if (between_rules) {
+    error(node, "bad-directive", fmt::format("`{}` makes a number, and this is no place for one", name),
+          "use it within a form");
+  } else if (const auto value = number(node)) {
+    write_number(node, *value);
+  }
+}
+
+void Expander::read_let(NodeIndex node) {
+  const std::vector<NodeIndex> parts = raw_->children(node);
+  if (parts.size() != 3 || !raw_->is_symbol(parts[1]) ||
+      integer_value((*raw_)[parts[1]].text).has_value()) {
+    wrong_shape(node, "#let");
+    return;
+  }
+  const std::string name((*raw_)[parts[1]].text);
+  const auto value = number(parts[2]);
+  if (!value) return;
+  const auto given = sizes_.find(name);
+  const auto [known, is_new] = let_in_file_.try_emplace(name, file_origin_);
+  if (is_new) {
+    lets_[name] = given == sizes_.end() ? *value : given->second;
+  } else if (known->second == file_origin_) {
+    error(parts[1], "bad-directive", fmt::format("`{}` has a number already", name),
+          "use another name");
+  }  // else: the file that includes this one has chosen the size
+}
+
+void Expander::begin_loop(NodeIndex node) {
+  const std::vector<NodeIndex> parts = raw_->children(node);
+  if (parts.size() < 4 || !raw_->is_variable(parts[1])) {
+    wrong_shape(node, "#for");
+    return;
+  }
+  const auto first = number(parts[2]);
+  const auto last = number(parts[3]);
+  if (!first || !last || *first > *last || parts.size() == 4) return;
+  Frame frame;
+  frame.loop = true;
+  frame.directive = node;
+  frame.body = frame.at = parts[4];
+  frame.end = node + (*raw_)[node].size;
+  frame.variable = (*raw_)[parts[1]].text;
+  frame.value = *first;
+  frame.last = *last;
+  frame.origin_outside = origin_;
+  frames_.push_back(frame);
+  enter_round();
+}
+
+std::optional<std::int64_t> Expander::variable_value(std::string_view name) const {
+  for (auto frame = frames_.rbegin(); frame != frames_.rend(); ++frame) {
+    if (frame->loop && frame->variable == name) return frame->value;
+  }
+  return std::nullopt;
+}
+
+void Expander::write(Node node) {
+  const auto list = std::find_if(frames_.rbegin(), frames_.rend(),
+                                 [](const Frame& f) { return f.list != no_node; });
+  if (list == frames_.rend()) {
+    out_.forms_.push_back(static_cast<NodeIndex>(out_.nodes_.size()));
+  } else {
+    ++out_.nodes_[list->list].children;
+  }
+  node.size = 1;
+  node.origin = origin_;
+  out_.nodes_.push_back(node);
+}
+
+void Expander::write_number(NodeIndex node, std::int64_t value) {
+  Node leaf = (*raw_)[node];
+  leaf.kind = Node::Kind::symbol;
+  leaf.children = 0;
+  out_.folded_.push_back(std::make_shared<const std::string>(std::to_string(value)));
+  leaf.text = *out_.folded_.back();
+  write(leaf);
+}
+
+// `as_written`: where a relation or function is named, or a condition stands, no size is meant.
+void Expander::write_leaf(NodeIndex node, bool as_written) {
+  const std::string_view text = (*raw_)[node].text;
+  if (raw_->is_variable(node)) {
+    if (const auto value = variable_value(text)) return write_number(node, *value);
+  } else if (raw_->is_symbol(node) && !as_written) {
+    const auto size = lets_.find(std::string(text));
+    if (size != lets_.end()) return write_number(node, size->second);
+  }
+  write((*raw_)[node]);
+}
+
+std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
+  const std::string_view text = (*raw_)[node].text;
+  if (const auto value = raw_->is_variable(node) ? variable_value(text) : integer_value(text)) {
+    return value;
+  }
+  if (raw_->is_symbol(node)) {
+    const auto size = lets_.find(std::string(text));
+    if (size != lets_.end()) return size->second;
+  }
+  std::vector<std::string> names;
+  for (const auto& [name, value] : lets_) names.push_back(name);
+  const auto meant = most_similar(text, names);
+  error(node, "bad-directive", fmt::format("{} is no number here", text),
+        meant ? fmt::format("did you mean {}?", *meant)
+              : "write a number, a name of #let, or a variable of #for around this");
+  return std::nullopt;
+}
+
+std::optional<std::int64_t> Expander::combine(NodeIndex node, std::string_view name,
+                                              std::int64_t a, std::int64_t b) {
+  std::int64_t result = 0;
+  bool overflow = false;
+  if (name == "#+") {
+    overflow = __builtin_add_overflow(a, b, &result);
+  } else if (name == "#-") {
+    overflow = __builtin_sub_overflow(a, b, &result);
+  } else if (name == "#*") {
+    overflow = __builtin_mul_overflow(a, b, &result);
+  } else if (b == 0) {
+    error(node, "bad-directive", "division by zero", "check the sizes");
+    return std::nullopt;
+  } else if (b == -1) {
+    overflow = name == "#div" && __builtin_sub_overflow(0, a, &result);
+  } else {
+    std::int64_t quotient = a / b;
+    std::int64_t rest = a % b;
+    if (name == "#div") {
+      result = quotient - (rest != 0 && (rest < 0) != (b < 0) ? 1 : 0);
+    } else {
+      result = rest < 0 ? rest + (b < 0 ? -b : b) : rest;
+    }
+  }
+  if (!overflow) return result;
+  error(node, "bad-directive", "this number is too large", "make the sizes smaller");
+  return std::nullopt;
+}
+
+// Arithmetic from the last node to the first: an operation finds its operands on top.
+std::optional<std::int64_t> Expander::number(NodeIndex node) {
+  std::vector<std::int64_t> stack;
+  std::vector<bool> is_head((*raw_)[node].size, false);
+  const NodeIndex end = node + (*raw_)[node].size;
+  for (NodeIndex at = node; at < end; ++at) {
+    if (!raw_->is_list(at)) continue;
+    const std::string_view head = raw_->head(at);
+    const bool arithmetic = find_directive(head) != nullptr && head != "#let" && head != "#for" &&
+                            head != "#include";
+    if (!arithmetic || (*raw_)[at].children != 3) {
+      if (find_directive(head) != nullptr) {
+        wrong_shape(at, head);
+      } else {
+        error(at, "bad-directive", "this is no number", "write a number or arithmetic on numbers");
+      }
+      return std::nullopt;
+    }
+    is_head[at + 1 - node] = true;
+  }
+  for (NodeIndex at = end; at-- > node;) {
+    if (is_head[at - node]) continue;
+    std::optional<std::int64_t> value;
+    if (raw_->is_list(at)) {
+      const std::int64_t left = stack.back();
+      stack.pop_back();
+      const std::int64_t right = stack.back();
+      stack.pop_back();
+      value = combine(at, raw_->head(at), left, right);
+    } else {
+      value = leaf_number(at);
+    }
+    if (!value) return std::nullopt;
+    stack.push_back(*value);
+  }
+  return stack.back();
+}
+
+void Expander::include(NodeIndex node) {
+  const std::vector<NodeIndex> parts = raw_->children(node);
+  if (parts.size() != 2 || (*raw_)[parts[1]].kind != Node::Kind::string) {
+    wrong_shape(node, "#include");
+    return;
+  }
+  namespace fs = std::filesystem;
+  std::error_code ignored;
+  const fs::path written{std::string((*raw_)[parts[1]].text)};
+  const fs::path folder = open_files_.back().parent_path();
+  const fs::path file = fs::weakly_canonical(folder / written, ignored);
+  const auto inside = std::mismatch(folder.begin(), folder.end(), file.begin(), file.end());
+  if (written.is_absolute() || inside.first != folder.end()) {
+    error(parts[1], "cannot-include", "the file is not in the folder of this one or below",
+          "move it there");
+    return;
+  }
+  if (std::ranges::find(open_files_, file) != open_files_.end() ||
+      open_files_.size() >= most_included) {
+    error(parts[1], "cannot-include", "the file includes itself, directly or through others",
+          "leave this one out");
+    return;
+  }
+  const fs::path shown = fs::path(raw_->source().name()).parent_path() / written;
+  auto source = Source::from_file(shown.string(), limits_);
+  if (!source) {
+    error(parts[1], "cannot-include", source.diagnostics().items().front().message,
+          source.diagnostics().items().front().remedy);
+    return;
+  }
+  ReaderOptions options;
+  options.limits = limits_;
+  const Tree raw = read(*source, options, diagnostics_);
+  const auto origin = static_cast<std::uint32_t>(out_.origins_.size());
+  out_.origins_.push_back({*source, 0, 0, {}});
+  run(raw, origin);
+}
+
+// Sizes given from outside must be sizes of the description.
+void Expander::check_sizes() {
+  std::vector<std::string> names;
+  for (const auto& [name, value] : lets_) names.push_back(name);
+  for (const auto& [name, value] : sizes_) {
+    if (lets_.contains(name)) continue;
+    std::string list;
+    for (const std::string& known : names) list += (list.empty() ? "" : ", ") + known;
+    const auto meant = most_similar(name, names);
+    diagnostics_.add(plain_error(
+        "unknown-size", fmt::format("the description has no size named {}", name),
+        meant           ? fmt::format("did you mean {}?", *meant)
+        : names.empty() ? "it has no (#let NAME NUMBER)"
+                        : "its sizes are: " + list));
+  }
+}
+
+Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
+                      Diagnostics& diagnostics) {
+  ReaderOptions options;
+  options.limits = limits;
+  const Tree raw = read(source, options, diagnostics);
+  Tree out(std::move(source));
+  Expander expander(out, limits, sizes, diagnostics);
+  expander.run(raw, 0);
+  if (expander.stopped()) return Tree(raw.source());
+  expander.check_sizes();
+  return out;
+}
+
+}  // namespace orchard::syntax

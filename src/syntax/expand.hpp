@@ -1,0 +1,32 @@
+// Directives: sizes and repetition, expanded to plain forms before anything else sees the rules.
+//
+//   (#let NAME NUMBER)             NAME stands for the number wherever it stands as a term; a size
+//                                  given from outside, or by a file that includes this one, wins
+//   (#for ?v FROM TO FORM…)        the forms once for each number; nothing if FROM > TO
+//   (#+ a b) (#- a b) (#* a b) (#div a b) (#mod a b)
+//                                  a number; #div rounds down, #mod is never negative
+//   (#include "FILE")              the forms of a file in the same folder or below
+//
+// Bounds and operands are numbers, names of #let, variables of #for around, or arithmetic. #for
+// may stand wherever forms or terms stand one after another; #let and #include stand between the
+// rules. A text without directives comes out as it went in.
+//
+// Linear in what comes out, which is bounded; no recursion but for the nesting of included files.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <string>
+
+#include "syntax/reader.hpp"
+
+namespace orchard::syntax {
+
+using Sizes = std::map<std::string, std::int64_t>;  // values given from outside, by name of #let
+
+// Reads a description and expands its directives. Mistakes go to `diagnostics`: those of `read`,
+// and bad-directive, expands-too-far, unknown-size, cannot-include, cannot-read.
+Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
+                      Diagnostics& diagnostics);
+
+}  // namespace orchard::syntax

@@ -1,0 +1,144 @@
+#include "syntax/expand.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "support/files.hpp"
+
+namespace orchard::syntax {
+namespace {
+
+using ::testing::HasSubstr;
+
+struct Expanded {
+  std::string text;
+  std::string faults;
+};
+
+Expanded expand(const std::string& rules, const Sizes& sizes = {}, const std::string& name = "plum.gdl") {
+  Diagnostics diagnostics;
+  const Tree tree = read_description(Source(name, rules), {}, sizes, diagnostics);
+  return {tree.canonical_text(), diagnostics.render()};
+}
+
+std::string text_of(const std::string& rules, const Sizes& sizes = {}) {
+  const Expanded result = expand(rules, sizes);
+  EXPECT_EQ(result.faults, "");
+  return result.text;
+}
+
+TEST(Expand, LeavesPlainDescriptionsAsTheyAre) {
+  const std::string plain = "(<= (p ?x) (or (q ?x) (not (r ?x 1))))\nlone\n(#private ?x)\n(f ())\n";
+  EXPECT_EQ(text_of(plain), plain);
+}
+
+TEST(Expand, RepeatsFormsWithInnerBoundsFromOuterVariables) {
+  EXPECT_EQ(text_of("(#for ?x 1 3 (#for ?y ?x 3 (tile ?x ?y)))"),
+            "(tile 1 1)\n(tile 1 2)\n(tile 1 3)\n(tile 2 2)\n(tile 2 3)\n(tile 3 3)\n");
+  EXPECT_EQ(text_of("(#for ?x 2 1 (never)) (#for ?x 5 5 (once ?x) (twice ?x))"), "(once 5)\n(twice 5)\n");
+  EXPECT_EQ(text_of("(#for ?x 1 2)"), "\n");
+}
+
+TEST(Expand, RepeatsWithinForms) {
+  EXPECT_EQ(text_of("(<= (p ?y) (or (#for ?x 1 3 (q ?x ?y))) (r (list (#for ?i 0 2 ?i))))"),
+            "(<= (p ?y) (or (q 1 ?y) (q 2 ?y) (q 3 ?y)) (r (list 0 1 2)))\n");
+}
+
+TEST(Expand, PutsSizesWhereTermsStand) {
+  const std::string rules = "(#let rows 3) (#let squares (#* rows rows))"
+                            "(top rows) (rows squares (f rows)) rows (<= (p) rows (not rows) (q rows))";
+  EXPECT_EQ(text_of(rules), "(top 3)\n(rows 9 (f 3))\nrows\n(<= (p) rows (not rows) (q 3))\n");
+  EXPECT_EQ(text_of(rules, {{"rows", 5}}), "(top 5)\n(rows 25 (f 5))\nrows\n(<= (p) rows (not rows) (q 5))\n");
+}
+
+TEST(Expand, CountsInWholeNumbers) {
+  EXPECT_EQ(text_of("(n (#+ 2 3) (#- 2 3) (#* -2 3) (#div 7 2) (#div -7 2) (#div 7 -2)"
+                    " (#mod 7 3) (#mod -7 3) (#mod -7 -3) (#mod 5 -1) (#div 5 -1)"
+                    " (#+ (#* 2 (#- 9 4)) (#mod 10 4)))"),
+            "(n 5 -1 -6 3 -4 -4 1 2 2 0 -5 12)\n");
+}
+
+// The remainder is never negative, and quotient and remainder go together for positive divisors.
+TEST(Expand, DividesConsistently) {
+  for (int a = -9; a <= 9; ++a) {
+    for (int b = 1; b <= 4; ++b) {
+      const std::string x = std::to_string(a), y = std::to_string(b);
+      const std::string whole = "(#* (#div " + x + " " + y + ") " + y + ")";
+      EXPECT_EQ(text_of("(n (#+ " + whole + " (#mod " + x + " " + y + ")))"), "(n " + x + ")\n");
+    }
+  }
+}
+
+TEST(Expand, PointsAtTheFaultTheDirectiveAndTheExpandedForm) {
+  Diagnostics diagnostics;
+  const Tree tree = read_description(
+      Source("plum.gdl", "(#for ?x 1 2\n  (#for ?y 5 5\n    (bed ?x (() ?y))))"), {}, {}, diagnostics);
+  ASSERT_EQ(tree.forms().size(), 2u);
+  const auto bad = term_of(tree, tree.forms()[1]);
+  EXPECT_EQ(bad.diagnostics().render(),
+            "plum.gdl:3:13: error: a term begins with a name [not-a-term]\n"
+            "       (bed ?x (() ?y))))\n"
+            "               ^~~~~~~\n"
+            "   plum.gdl:2:3: expanded from here with ?x = 2, ?y = 5: (bed 2 (() 5))\n"
+            "     (#for ?y 5 5\n"
+            "     ^~~~~~~~~~~~\n"
+            "   remedy: write a name, or a list that begins with one: (place 1 2)\n");
+}
+
+struct Fault {
+  const char* rules;
+  const char* message;
+};
+
+TEST(Expand, TellsEveryWrongDirective) {
+  for (const Fault& fault : {
+           Fault{"(#for ?x 1)", "plum.gdl:1:1: error: `#for` does not stand like this"},
+           Fault{"(#for x 1 2 (p))", "write (#for ?v FROM TO FORM…)"},
+           Fault{"(#for ?x 1 rowz (p)) (#let rows 3)", "rowz is no number here"},
+           Fault{"(#let rows 3) (#for ?x 1 rowz (p))", "did you mean rows?"},
+           Fault{"(#let 3 4)", "write (#let NAME NUMBER)"},
+           Fault{"(#let rows 3) (#let rows 4)", "`rows` has a number already"},
+           Fault{"(p (#let rows 3))", "`#let` stands between the rules only"},
+           Fault{"(#for ?x 1 2 (#let rows 3))", "`#let` stands between the rules only"},
+           Fault{"(#+ 1 2)", "this is no place for one"},
+           Fault{"(p (#+ 1))", "write (#+ NUMBER NUMBER)"},
+           Fault{"(p (#div 1 0))", "division by zero"},
+           Fault{"(p (#* 999999999999999999 999999999999999999))", "this number is too large"},
+           Fault{"(p (#+ 1 (f 2)))", "this is no number"},
+           Fault{"(p (#+ 1 ?x))", "?x is no number here"},
+           Fault{"(#fro ?x 1 2 (p))", "did you mean `#for`?"},
+           Fault{"(#include plum)", "write (#include \"FILE\")"},
+           Fault{"(#include \"/etc/passwd\")", "not in the folder of this one"},
+           Fault{"(#include \"../plum.gdl\")", "not in the folder of this one"},
+           Fault{"(#include \"nonesuch.gdl\")", "there is no such file"},
+       }) {
+    EXPECT_THAT(expand(fault.rules).faults, HasSubstr(fault.message)) << fault.rules;
+  }
+  EXPECT_THAT(expand("(#let rows 3)", {{"row", 4}}).faults, HasSubstr("did you mean rows?"));
+  EXPECT_THAT(expand("(p)", {{"row", 4}}).faults, HasSubstr("it has no (#let NAME NUMBER)"));
+}
+
+TEST(Expand, IsBounded) {
+  EXPECT_THAT(expand("(#for ?x 1 100000 (#for ?y 1 100000 (p ?x ?y)))").faults, HasSubstr("expands-too-far"));
+  EXPECT_THAT(expand("(#for ?x 1 999999999999 (p))").faults, HasSubstr("expands-too-far"));
+  std::string deep = "(p";
+  for (int i = 0; i < 9'000; ++i) deep += " (#+ 1";
+  deep += " 1" + std::string(9'000, ')') + ")";
+  EXPECT_EQ(text_of(deep), "(p 9001)\n");
+}
+
+TEST(Expand, IncludesFilesOfTheFolder) {
+  const testing::TemporaryFolder folder;
+  folder.write("inner.gdl", "(#let rows 3) (#for ?x 1 rows (row ?x))\n(broken");
+  folder.write("circle.gdl", "(#include \"circle.gdl\")");
+  const auto result = expand("(#let rows 2) (#include \"inner.gdl\") (after rows)", {}, folder.path("main.gdl"));
+  EXPECT_EQ(result.text, "(row 1)\n(row 2)\n(broken)\n(after 2)\n");
+  EXPECT_THAT(result.faults, HasSubstr(folder.path("inner.gdl") + ":2:1: error: this list is never closed"));
+  EXPECT_THAT(expand("(#include \"circle.gdl\")", {}, folder.path("main.gdl")).faults,
+              HasSubstr("the file includes itself"));
+  EXPECT_EQ(expand("(#let rows 2) (#include \"inner.gdl\")", {{"rows", 1}}, folder.path("main.gdl")).text,
+            "(row 1)\n(broken)\n");
+}
+
+}  // namespace
+}  // namespace orchard::syntax
