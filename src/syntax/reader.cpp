@@ -59,8 +59,9 @@ class TreeBuilder {
 bool TreeBuilder::run() {
   if (text_.starts_with("\xEF\xBB\xBF")) at_ = 3;  // byte order mark
   while (at_ < text_.size() && !stopped_) read_token();
-  if (stopped_) {  // lists are left open, so nothing can be made of the forms
+  if (stopped_) {  // lists are left open, so nothing can be made of what was read
     tree_.forms_.clear();
+    tree_.nodes_.clear();
     return true;
   }
   if (open_.empty()) return true;

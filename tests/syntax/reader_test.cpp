@@ -87,6 +87,7 @@ TEST(Reader, RefusesDepthBeyondTheLimitWithoutCrashing) {
   const std::string deep(1'000'000, '(');
   const auto [diagnostics, tree] = read_text(deep);
   EXPECT_THAT(codes(diagnostics), ::testing::ElementsAre("too-deep"));
+  EXPECT_EQ(tree.size(), 0u);
   EXPECT_EQ(diagnostics.items()[0].place.column, 10'001);
   ReaderOptions generous;
   generous.limits.nesting = 2'000'000;
