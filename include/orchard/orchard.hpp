@@ -2,6 +2,7 @@
 #pragma once
 
 #include "orchard/budget.hpp"
+#include "orchard/cases.hpp"
 #include "orchard/census.hpp"
 #include "orchard/diagnostic.hpp"
 #include "orchard/game.hpp"

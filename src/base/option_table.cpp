@@ -13,6 +13,14 @@ constexpr std::array commands = {
                  "Draws the start, a position from a file, or the position after some random plies, "
                  "with the legal moves listed and marked on the board, and the result at an end. "
                  "Works on an unfinished description as soon as it names roles."},
+    CommandFacts{"check", "look the rules over for mistakes", "GAME",
+                 "Errors, which break the language, and suspicious findings, which are almost surely "
+                 "slips, each with its place, the line and a remedy. Exit status 2 for errors, 1 for "
+                 "suspicious findings, 0 for none."},
+    CommandFacts{"cases", "run the cases of a description", "GAME",
+                 "Cases are short tests: a position, moves, and what is expected then. A case that "
+                 "fails is shown with its position drawn, the expected and the found. Exit status 1 "
+                 "if one fails."},
     CommandFacts{"walk", "write random games out, position by position", "GAME",
                  "Every role chooses uniformly among its legal moves. Game K of a seed is the same "
                  "game in every command."},
@@ -30,12 +38,16 @@ constexpr std::array commands = {
 constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
-    OptionFacts{"json", Kind::flag, "", "", 0, 0, "show walk census playouts",
+    OptionFacts{"json", Kind::flag, "", "", 0, 0, "show check cases walk census playouts",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
-    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show walk play",
+    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show cases walk play",
                 "draw with plain ASCII characters"},
+    OptionFacts{"file", Kind::text, "FILE", "", 0, 0, "cases",
+                "the cases to run (NAME.cases beside NAME.gdl)"},
+    OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
+                "only cases with this text in their name"},
     OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show walk playouts play",
                 "seed of everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0, "show walk census playouts play",

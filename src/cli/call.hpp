@@ -57,6 +57,8 @@ std::string_view remark_on(Ending ending);
 Status status_of(Ending ending);
 
 Status show(const Call& call);
+Status check(const Call& call);
+Status cases(const Call& call);
 Status walk(const Call& call);
 Status census(const Call& call);
 Status playouts(const Call& call);

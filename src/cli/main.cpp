@@ -23,8 +23,9 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false},        {"walk", walk, true}, {"census", census, true},
-    {"playouts", playouts, true}, {"play", play, false},
+    {"show", show, false}, {"check", check, false},   {"cases", cases, false},
+    {"walk", walk, true},  {"census", census, true},  {"playouts", playouts, true},
+    {"play", play, false},
 };
 
 std::string check_value(const OptionFacts& option, const std::string& text) {

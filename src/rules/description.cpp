@@ -2,6 +2,7 @@
 
 #include "rules/builder.hpp"
 #include "rules/dependency.hpp"
+#include "rules/findings.hpp"
 #include "rules/keywords.hpp"
 #include "rules/well_formed.hpp"
 
@@ -17,7 +18,10 @@ std::shared_ptr<const Description> Description::build(syntax::Source source,
   const Dependency dependency(*result);
   check_restrictions(*result, dependency, found);
   // What is missing can be told only if everything was understood.
-  if (!found.has_errors()) find_missing(*result, found);
+  if (!found.has_errors()) {
+    find_missing(*result, found);
+    find_slips(*result, found);
+  }
   found.sort_by_place();
   diagnostics.append(found);
   return found.has_errors() ? nullptr : result;
@@ -35,6 +39,10 @@ std::optional<RelationId> Description::find(Keyword keyword) const {
     if (facts.keyword == keyword) return find(facts.name, facts.arity);
   }
   return std::nullopt;
+}
+
+SymbolId Description::keyword_symbol(Keyword keyword) const {
+  return terms_->add_symbol(name_of(keyword));
 }
 
 std::string Description::text(const Atom& atom, std::uint32_t rule) const {

@@ -103,6 +103,8 @@ class Description {
   std::optional<RelationId> find(Keyword keyword) const;
 
   const std::vector<TermId>& roles() const { return roles_; }  // in the order of their facts
+  // The symbol of a keyword, whether or not the rules use it.
+  SymbolId keyword_symbol(Keyword keyword) const;
   bool uses(Keyword keyword) const { return find(keyword).has_value(); }
 
   // The text of a clause head or literal, for messages.

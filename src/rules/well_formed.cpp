@@ -224,17 +224,6 @@ void add_suspicious(Diagnostic diagnostic, Diagnostics& diagnostics) {
   diagnostics.add(std::move(diagnostic));
 }
 
-void find_undefined(const Description& description, Diagnostics& diagnostics) {
-  for (const Relation& relation : description.relations()) {
-    if (relation.concluded || relation.keyword != Keyword::none) continue;
-    const std::string& text = description.terms().name(relation.name);
-    add_suspicious(error_at(description.tree(), relation.first_use, "undefined-relation",
-                        fmt::format("`{}` is never concluded, so it never holds", text),
-                        "check the spelling, or add a fact or rule for it"),
-                   diagnostics);
-  }
-}
-
 void find_unfinished(const Description& description, Diagnostics& diagnostics) {
   struct Part {
     Keyword keyword;
@@ -272,7 +261,6 @@ void find_missing(const Description& description, Diagnostics& diagnostics) {
     diagnostic.place.file = description.tree().source().name();
     diagnostics.add(std::move(diagnostic));
   }
-  find_undefined(description, diagnostics);
   find_unfinished(description, diagnostics);
 }
 

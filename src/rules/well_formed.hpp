@@ -11,7 +11,7 @@ namespace orchard::rules {
 void check_restrictions(const Description& description, const Dependency& dependency,
                         Diagnostics& diagnostics);
 
-// Error: no-role. Suspicious: undefined-relation, no-init, no-legal, no-next, no-terminal, no-goal.
+// Error: no-role. Suspicious: no-init, no-legal, no-next, no-terminal, no-goal.
 void find_missing(const Description& description, Diagnostics& diagnostics);
 
 }  // namespace orchard::rules

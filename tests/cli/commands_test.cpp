@@ -136,11 +136,11 @@ TEST(Walk, ShowsPerceptsAndDrawsPositions) {
   const std::string file = folder.write("hear.gdl",
       "(role a)(role b)(init s)(next t)(<= terminal (true t))(goal a 1)(goal b 2)"
       "(<= (legal ?r (say hi)) (role ?r)) (<= (sees a (heard ?n)) (does b (say ?n)))");
-  const auto lines = json_lines(expect_done({"walk", file, "--json"}).out);
+  const auto lines = json_lines(expect_done({"walk", file, "--json", "--quiet"}).out);
   ASSERT_EQ(lines.size(), 2u);
   EXPECT_FALSE(lines[0].contains("sees"));
   EXPECT_EQ(lines[1]["sees"], (Json{{"a", {"(heard hi)"}}, {"b", Json::array()}}));
-  const auto text = expect_done({"walk", file}).out;
+  const auto text = expect_done({"walk", file, "--quiet"}).out;
   EXPECT_THAT(text, HasSubstr("b plays (say hi)"));
   EXPECT_THAT(text, HasSubstr("a sees (heard hi)"));
 }
@@ -160,10 +160,10 @@ TEST(Census, GivesLargeCountsAsText) {
   const TemporaryFolder folder;
   const std::string file = folder.write("wide.gdl",
       "(role r)(init s)(next s)(goal r 1)(<= terminal (true x))(legal r a)(legal r b)(legal r c)(legal r d)");
-  const Json census = Json::parse(expect_done({"census", file, "--depth", "40", "--sequences", "--json"}).out);
+  const Json census = Json::parse(expect_done({"census", file, "--depth", "40", "--sequences", "--json", "--quiet"}).out);
   EXPECT_EQ(census["depths"][26]["sequences"], 4503599627370496);  // 4^26 = 2^52
   EXPECT_EQ(census["depths"][40]["sequences"], "1208925819614629174706176");
-  EXPECT_FALSE(Json::parse(expect_done({"census", file, "--depth", "1", "--json"}).out)["depths"][0].contains("sequences"));
+  EXPECT_FALSE(Json::parse(expect_done({"census", file, "--depth", "1", "--json", "--quiet"}).out)["depths"][0].contains("sequences"));
 }
 
 TEST(Census, EndsWithItsBudgetsHonestly) {
@@ -225,7 +225,7 @@ TEST(Playouts, SayWhenThePositionIsOverAlready) {
 
 TEST(Help, DescribesEveryCommand) {
   const auto all = expect_done({"--help"}).out;
-  for (const char* command : {"show", "walk", "census", "playouts", "play"}) {
+  for (const char* command : {"show", "check", "cases", "walk", "census", "playouts", "play"}) {
     EXPECT_THAT(all, HasSubstr(command));
     const auto one = expect_done({command, "--help"}).out;
     EXPECT_THAT(one, HasSubstr("--term-depth"));

@@ -1,0 +1,55 @@
+// Cases: short tests of a description, written before or beside its rules.
+//
+//   (case "a bare square beside a branch may be tied"
+//     (position (square 1 1 east) (square 1 2 bare) (turn west))
+//     (expect (legal west (tie 1 2)) (not terminal) (not (wins ?who)))
+//     (legal-moves west (tie 1 2))
+//     (refused west (tie 1 1)))
+//
+//   (case "East wins by the corners of a square"
+//     (start)
+//     (moves (tie 1 1) (west (tie 1 3)) (joint (east (tie 2 1)) (west wait)) …)
+//     (expect terminal (goal east 100)))
+//
+// A ply of `moves` is the move of the one role to move, (ROLE MOVE), or a joint move; roles that
+// are not named make their only legal move. `expect` takes `legal`, `true`, `terminal`, `goal`,
+// `sees` (on entering the position) and every relation of the description, and `not` of these;
+// a variable stands for anything. `legal-moves` gives all legal moves of a role.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+struct CaseFailure {
+  Place place;           // of the expectation
+  std::string expected;  // "(not terminal)"
+  std::string found;     // "it holds"
+};
+
+struct CaseResult {
+  std::string name;
+  Place place;
+  std::vector<CaseFailure> failures;
+  std::optional<Position> position;  // in which the expectations were looked at
+  std::uint64_t ply = 0;
+  bool passed() const { return failures.empty(); }
+};
+
+struct CaseOptions {
+  std::string filter;  // only cases with this text in their name
+};
+
+// Runs the cases of a file in their order, calling `visit` (if any) after each. Fails, with
+// everything wrong with the file, if it does not read as cases; a case that cannot be played or
+// speaks of a relation the rules do not have (yet) is a failed case.
+Result<std::vector<CaseResult>> run_cases(
+    const Game& game, const std::string& path, const CaseOptions& options = {},
+    const std::function<void(const CaseResult&)>& visit = {});
+
+}  // namespace orchard

@@ -1,0 +1,84 @@
+#include "orchard/cases.hpp"
+
+#include <fmt/core.h>
+
+#include <filesystem>
+
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/page.hpp"
+
+namespace orchard::cli {
+namespace {
+
+// NAME.cases beside NAME.gdl, unless the call names a file.
+std::string case_file(const Call& call) {
+  if (const auto given = call.text("file")) return *given;
+  return std::filesystem::path(call.game).replace_extension(".cases").string();
+}
+
+std::string at(const Place& place) {
+  return fmt::format("{}:{}:{}", place.file, place.line, place.column);
+}
+
+void print_failure(const Game& game, const Picture& picture, const CaseResult& result,
+                   const TextStyle& style) {
+  fmt::print("failed: {}   {}\n", result.name, at(result.place));
+  for (const CaseFailure& failure : result.failures) {
+    fmt::print("   {}: expected {}\n      found: {}\n", at(failure.place), failure.expected,
+               failure.found);
+  }
+  if (result.position) {
+    fmt::print("   {}\n", page(game, picture, *result.position, result.ply, style, false));
+  }
+}
+
+Json document(const std::vector<CaseResult>& results) {
+  Json cases = Json::array();
+  std::size_t failed = 0;
+  for (const CaseResult& result : results) {
+    failed += result.passed() ? 0 : 1;
+    Json failures = Json::array();
+    for (const CaseFailure& failure : result.failures) {
+      failures.push_back({{"line", failure.place.line},
+                          {"column", failure.place.column},
+                          {"expected", failure.expected},
+                          {"found", failure.found}});
+    }
+    Json entry = {{"name", result.name},
+                  {"line", result.place.line},
+                  {"passed", result.passed()},
+                  {"failures", failures}};
+    if (!result.passed() && result.position) entry["position"] = fluents_json(*result.position);
+    cases.push_back(std::move(entry));
+  }
+  return {{"cases", cases}, {"passed", results.size() - failed}, {"failed", failed}};
+}
+
+}  // namespace
+
+Status cases(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const std::string file = case_file(call);
+  const Picture picture(*game);
+  const TextStyle style = call.style();
+  CaseOptions options;
+  options.filter = call.text("filter").value_or("");
+  const auto results = run_cases(*game, file, options, [&](const CaseResult& result) {
+    if (call.json()) return;
+    if (!result.passed()) print_failure(*game, picture, result, style);
+    if (result.passed() && call.flag("verbose")) fmt::print("passed: {}\n", result.name);
+  });
+  if (!results) return report(call, results.diagnostics());
+  std::size_t failed = 0;
+  for (const CaseResult& result : *results) failed += result.passed() ? 0 : 1;
+  if (call.json()) {
+    print_json(document(*results));
+  } else {
+    fmt::print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
+  }
+  return failed > 0 ? Status::failed : Status::done;
+}
+
+}  // namespace orchard::cli

@@ -1,0 +1,42 @@
+// The forms of a case file, read and checked in shape. Inner part of `run_cases`.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/game.hpp"
+#include "syntax/tree.hpp"
+
+namespace orchard::review {
+
+struct Ply {
+  Place place;
+  std::string text;
+  // Moves with their roles; one move without a role is that of the one role to move.
+  std::vector<std::pair<std::optional<Role>, Term>> moves;
+};
+
+struct Expectation {
+  enum class Kind { literal, legal_moves, refused };
+  Kind kind = Kind::literal;
+  Place place;
+  std::string text;
+  bool negated = false;        // literal
+  Term atom = Term::constant("true");  // literal: (legal east (tie 1 ?x))
+  std::optional<Role> role;    // legal_moves, refused
+  std::vector<Term> moves;     // legal_moves: all; refused: one
+};
+
+struct CaseForm {
+  std::string name;
+  Place place;
+  std::optional<std::vector<Term>> start;  // fluents; the start of the game if not set
+  std::vector<Ply> plies;
+  std::vector<Expectation> expectations;
+};
+
+std::vector<CaseForm> read_case_file(const Game& game, const syntax::Tree& tree,
+                                     Diagnostics& diagnostics);
+
+}  // namespace orchard::review

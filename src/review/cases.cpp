@@ -1,0 +1,254 @@
+#include "orchard/cases.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+
+#include "base/similar.hpp"
+#include "game/core.hpp"
+#include "review/case_file.hpp"
+#include "syntax/reader.hpp"
+
+namespace orchard {
+namespace {
+
+using review::CaseForm;
+using review::Expectation;
+using review::Ply;
+
+// Whether a term with variables fits a ground one; a variable fits anything, twice the same.
+bool fits(const Term& pattern, const Term& value) {
+  std::vector<std::pair<Term, Term>> pending{{pattern, value}};
+  std::map<std::string, Term> bound;
+  while (!pending.empty()) {
+    const auto [want, have] = pending.back();
+    pending.pop_back();
+    if (want.is_variable()) {
+      const auto [known, is_new] = bound.try_emplace(want.name(), have);
+      if (!is_new && known->second != have) return false;
+      continue;
+    }
+    if (want.name() != have.name() || want.arity() != have.arity()) return false;
+    const std::vector<Term> inner = want.arguments();
+    const std::vector<Term> other = have.arguments();
+    for (std::size_t i = 0; i < inner.size(); ++i) pending.emplace_back(inner[i], other[i]);
+  }
+  return true;
+}
+
+class CaseRun {
+ public:
+  CaseRun(const Game& game, const CaseForm& form) : game_(game), form_(form) {
+    result_.name = form.name;
+    result_.place = form.place;
+  }
+
+  CaseResult run() {
+    if (set_up() && play()) {
+      result_.position = *position_;
+      for (const Expectation& expectation : form_.expectations) check(expectation);
+    }
+    return std::move(result_);
+  }
+
+ private:
+  bool set_up();
+  bool play();
+  bool play(const Ply& ply);
+  void check(const Expectation& expectation);
+  void check_literal(const Expectation& expectation);
+  void check_legal_moves(const Expectation& expectation);
+  std::optional<bool> holds(const Expectation& expectation);
+  std::optional<bool> any_instance(const Expectation& expectation, rules::RelationId relation);
+  bool fail(const Place& place, const std::string& expected, const std::string& found) {
+    result_.failures.push_back({place, expected, found});
+    return false;
+  }
+  static std::string first_line(const Diagnostics& diagnostics) {
+    return diagnostics.items().front().message;
+  }
+
+  const Game& game_;
+  const CaseForm& form_;
+  CaseResult result_;
+  std::optional<Position> position_;
+  std::optional<Position> before_;  // the last joint move was made here
+  std::optional<JointMove> joint_;
+};
+
+bool CaseRun::set_up() {
+  if (!form_.start) {
+    position_ = game_.initial();
+    return true;
+  }
+  const auto position = game_.position(*form_.start);
+  if (!position) return fail(form_.place, "a position of this game", first_line(position.diagnostics()));
+  position_ = *position;
+  return true;
+}
+
+bool CaseRun::play() {
+  return std::ranges::all_of(form_.plies, [&](const Ply& ply) { return play(ply); });
+}
+
+bool CaseRun::play(const Ply& ply) {
+  std::vector<std::optional<Move>> moves(game_.roles().size());
+  for (const auto& [role, move] : ply.moves) {
+    std::vector<Role> who = role ? std::vector<Role>{*role} : game_.to_move(*position_);
+    if (who.size() != 1) {
+      result_.position = *position_;
+      return fail(ply.place, "one role to move for " + ply.text,
+                  fmt::format("{} roles are; write (ROLE MOVE)", who.size()));
+    }
+    moves[who.front().index()] = game_.move(move);
+  }
+  JointMove joint;
+  for (const Role& role : game_.roles()) {
+    const std::vector<Move> legal = game_.legal(*position_, role);
+    if (!moves[role.index()] && legal.size() == 1) moves[role.index()] = legal.front();
+    if (!moves[role.index()]) {
+      result_.position = *position_;
+      return fail(ply.place, "a move for " + role.name(),
+                  legal.empty() ? "it has no legal move" : "it has a choice; write (joint …)");
+    }
+    joint.add(*moves[role.index()]);
+  }
+  const auto next = game_.next(*position_, joint);
+  if (!next) {
+    result_.position = *position_;
+    return fail(ply.place, "the moves " + ply.text, first_line(next.diagnostics()));
+  }
+  before_ = position_;
+  joint_ = joint;
+  position_ = *next;
+  ++result_.ply;
+  return true;
+}
+
+void CaseRun::check(const Expectation& expectation) {
+  switch (expectation.kind) {
+    case Expectation::Kind::literal: return check_literal(expectation);
+    case Expectation::Kind::legal_moves: return check_legal_moves(expectation);
+    case Expectation::Kind::refused: break;
+  }
+  const Move move = game_.move(expectation.moves.front());
+  const std::vector<Move> legal = game_.legal(*position_, *expectation.role);
+  if (!game_.terminal(*position_) && std::ranges::find(legal, move) != legal.end()) {
+    fail(expectation.place, expectation.text, "the move is legal");
+  }
+}
+
+void CaseRun::check_legal_moves(const Expectation& expectation) {
+  std::vector<Term> wanted = expectation.moves;
+  std::ranges::sort(wanted);
+  wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
+  std::vector<Term> legal;
+  for (const Move& move : game_.legal(*position_, *expectation.role)) legal.push_back(move.term());
+  if (wanted == legal) return;
+  std::string found;
+  for (const Term& move : legal) {
+    if (!std::ranges::binary_search(wanted, move)) found += " " + move.to_string() + " too,";
+  }
+  for (const Term& move : wanted) {
+    if (!std::ranges::binary_search(legal, move)) found += " not " + move.to_string() + ",";
+  }
+  found.pop_back();
+  fail(expectation.place, expectation.text, found.substr(1));
+}
+
+void CaseRun::check_literal(const Expectation& expectation) {
+  const auto answer = holds(expectation);
+  if (!answer || *answer != expectation.negated) return;
+  std::string found = expectation.negated ? "it holds" : "it does not hold";
+  if (!expectation.negated && expectation.atom.name() == "goal" && expectation.atom.arity() == 2) {
+    if (const auto role = game_.role(expectation.atom.arguments()[0].to_string())) {
+      const std::vector<Term> values = game_.goals(*position_, *role);
+      found = values.empty() ? "no value" : "";
+      for (const Term& value : values) found += (found.empty() ? "" : " ") + value.to_string();
+    }
+  }
+  fail(expectation.place, expectation.text, found);
+}
+
+// Whether some instance of the atom holds; none, with the failure noted, if it cannot be asked.
+std::optional<bool> CaseRun::holds(const Expectation& expectation) {
+  const Term& atom = expectation.atom;
+  const rules::Description& description = GameAccess::core(game_)->program().description();
+  if (atom.name() == "true" && atom.arity() == 1) {
+    return std::ranges::any_of(position_->fluents(), [&](const Term& fluent) {
+      return fits(atom.arguments()[0], fluent);
+    });
+  }
+  if (atom.name() == "sees" && atom.arity() == 2) {
+    const auto role = game_.role(atom.arguments()[0].to_string());
+    if (!role || !before_) {
+      fail(expectation.place, expectation.text,
+           role ? "no move was made yet" : "the percept of somebody who is no role");
+      return std::nullopt;
+    }
+    const auto percepts = game_.percepts(*before_, *joint_, *role).value();
+    return std::ranges::any_of(
+        percepts, [&](const Term& percept) { return fits(atom.arguments()[1], percept); });
+  }
+  const auto relation = description.find(atom.name(), static_cast<std::uint32_t>(atom.arity()));
+  if (relation) return any_instance(expectation, *relation);
+  std::vector<std::string> names;
+  for (const rules::Relation& known : description.relations()) {
+    names.push_back(description.terms().name(known.name));
+  }
+  const auto meant = most_similar(atom.name(), names);
+  fail(expectation.place, expectation.text,
+       fmt::format("the rules have no relation {} of {} arguments{}", atom.name(), atom.arity(),
+                   meant ? "; did you mean " + *meant + "?" : ""));
+  return std::nullopt;
+}
+
+std::optional<bool> CaseRun::any_instance(const Expectation& expectation,
+                                          rules::RelationId relation) {
+  const GameCore& core = *GameAccess::core(game_);
+  if (core.program().dependency().phase(relation) == rules::Phase::step) {
+    fail(expectation.place, expectation.text, "this depends on moves; expect what they change");
+    return std::nullopt;
+  }
+  GameCore::Lease evaluator(core);
+  try {
+    evaluator->set_position(GameAccess::state(*position_).fluents);
+    const logic::Table& table = evaluator->instances(relation);
+    for (std::uint32_t row = 0; row < table.rows(); ++row) {
+      std::vector<Term> arguments;
+      for (std::uint32_t column = 0; column < table.arity(); ++column) {
+        arguments.push_back(core.terms().term(table.row(row)[column]));
+      }
+      if (fits(expectation.atom, Term::function(expectation.atom.name(), arguments))) return true;
+    }
+    return false;
+  } catch (const logic::LimitExceeded& limit) {
+    fail(expectation.place, expectation.text, limit.what());
+    return std::nullopt;
+  }
+}
+
+}  // namespace
+
+Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
+                                          const CaseOptions& options,
+                                          const std::function<void(const CaseResult&)>& visit) {
+  const auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  Diagnostics diagnostics;
+  syntax::ReaderOptions reading;
+  reading.strings = true;
+  const syntax::Tree tree = syntax::read(*source, reading, diagnostics);
+  const std::vector<CaseForm> forms = review::read_case_file(game, tree, diagnostics);
+  if (diagnostics.has_errors()) return diagnostics;
+  std::vector<CaseResult> results;
+  for (const CaseForm& form : forms) {
+    if (form.name.find(options.filter) == std::string::npos) continue;
+    results.push_back(CaseRun(game, form).run());
+    if (visit) visit(results.back());
+  }
+  return results;
+}
+
+}  // namespace orchard

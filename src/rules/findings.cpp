@@ -1,0 +1,308 @@
+#include "rules/findings.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+
+#include "base/similar.hpp"
+#include "rules/domains.hpp"
+#include "rules/keywords.hpp"
+
+namespace orchard::rules {
+
+using syntax::NodeIndex;
+
+namespace {
+
+class SlipFinder {
+ public:
+  SlipFinder(const Description& description, Diagnostics& diagnostics)
+      : description_(description), domains_(description), diagnostics_(diagnostics) {}
+
+  void run() {
+    find_undefined();
+    if (finished()) {
+      find_impossible();
+      find_unread();
+      find_idle_roles();
+    }
+    find_similar_variables();
+    find_duplicates();
+    compare_declared(Keyword::base, {Keyword::init, Keyword::next}, 0, "fluent");
+    compare_declared(Keyword::input, {Keyword::legal}, 1, "move");
+  }
+
+ private:
+  using Names = std::map<Domains::Name, NodeIndex, bool (*)(const Domains::Name&, const Domains::Name&)>;
+
+  bool has(Keyword keyword) const {
+    const auto relation = description_.find(keyword);
+    return relation && description_.relation(*relation).concluded;
+  }
+  // While these are missing, all that depends on them is missing too; saying so would be noise.
+  bool finished() const { return has(Keyword::next) && has(Keyword::legal); }
+
+  void find_undefined();
+  void find_impossible();
+  void find_unread();
+  void find_idle_roles();
+  void find_idle_roles(Keyword keyword, const char* code, const char* what);
+  void find_similar_variables();
+  void find_duplicates();
+  void compare_declared(Keyword declaring, std::initializer_list<Keyword> making,
+                        std::size_t argument, const char* what);
+  // Names of the terms at an argument of the heads of a relation; none if a variable stands there.
+  std::optional<Names> head_names(std::initializer_list<Keyword> keywords, std::size_t argument);
+  std::string text(const Domains::Name& name) const {
+    const std::string& symbol = description_.terms().name(name.symbol);
+    return name.arity == 0 ? symbol : fmt::format("({} …)", symbol);
+  }
+  std::vector<std::string> names_at(PlaceId place) const;
+  void add(NodeIndex node, std::string code, std::string message, std::string remedy) {
+    if (!seen_.emplace(node, code).second) return;
+    Diagnostic diagnostic = syntax::error_at(description_.tree(), node, std::move(code),
+                                             std::move(message), std::move(remedy));
+    diagnostic.severity = Severity::suspicious;
+    diagnostics_.add(std::move(diagnostic));
+  }
+
+  const Description& description_;
+  Domains domains_;
+  Diagnostics& diagnostics_;
+  std::set<std::pair<NodeIndex, std::string>> seen_;
+  Domains::Domain read_;  // fluents that some condition looks at
+};
+
+std::vector<std::string> SlipFinder::names_at(PlaceId place) const {
+  std::vector<std::string> names;
+  for (const Domains::Name& name : domains_.domain(place)) {
+    names.push_back(description_.terms().name(name.symbol));
+  }
+  std::ranges::sort(names, [](const auto& a, const auto& b) { return compare_names(a, b) < 0; });
+  return names;
+}
+
+std::string some_of(const std::vector<std::string>& names) {
+  constexpr std::size_t most = 8;
+  std::string text;
+  for (std::size_t i = 0; i < std::min(most, names.size()); ++i) {
+    text += (i == 0 ? "" : ", ") + names[i];
+  }
+  return names.size() > most ? text + ", …" : text;
+}
+
+void SlipFinder::find_undefined() {
+  std::vector<std::string> defined;
+  for (const Relation& relation : description_.relations()) {
+    if (relation.concluded) defined.push_back(description_.terms().name(relation.name));
+  }
+  for (const KeywordFacts& facts : keyword_table()) {
+    if (facts.in_bodies) defined.emplace_back(facts.name);
+  }
+  for (const Relation& relation : description_.relations()) {
+    if (relation.concluded || relation.keyword != Keyword::none) continue;
+    const std::string& name = description_.terms().name(relation.name);
+    const auto meant = most_similar(name, defined);
+    add(relation.first_use, "undefined-relation",
+        fmt::format("`{}` is never concluded, so it never holds", name),
+        meant ? fmt::format("did you mean `{}`?", *meant)
+              : "check the spelling, or add a fact or rule for it");
+  }
+}
+
+void SlipFinder::find_impossible() {
+  for (const Clause& clause : description_.clauses()) {
+    const auto fault = domains_.fault(description_, clause);
+    if (!fault) continue;
+    const std::vector<std::string> there = names_at(fault->place);
+    if (fault->other) {
+      const std::string_view variable =
+          description_.rules()[clause.rule].variables[fault->symbol->value];
+      add(fault->symbol->node, "disjoint-places",
+          fmt::format("nothing can be {} both here and before", variable),
+          fmt::format("here: {}; before: {}", some_of(there), some_of(names_at(*fault->other))));
+      continue;
+    }
+    const std::string& name = description_.terms().name(fault->symbol->symbol());
+    const auto meant = most_similar(name, there);
+    add(fault->symbol->node, "impossible-condition",
+        fmt::format("`{}` never stands here, so this condition never holds", name),
+        meant ? fmt::format("did you mean `{}`?", *meant)
+              : fmt::format("what can stand here: {}", some_of(there)));
+  }
+}
+
+void SlipFinder::find_unread() {
+  const auto made = head_names({Keyword::init, Keyword::next}, 0);
+  if (!made) return;
+  for (const Clause& clause : description_.clauses()) {
+    for (const Literal& literal : clause.body) {
+      if (literal.is_comparison() ||
+          description_.relation(literal.atom.relation).keyword != Keyword::true_) {
+        continue;
+      }
+      const PatternSymbol& fluent = literal.atom.arguments.front();
+      if (fluent.kind == PatternSymbol::Kind::variable) return;
+      read_.insert({fluent.symbol(), fluent.arity});
+    }
+  }
+  for (const auto& [name, node] : *made) {
+    if (read_.contains(name)) continue;
+    add(node, "unread-fluent", fmt::format("no condition ever looks at {}", text(name)),
+        "leave it out, or use it");
+  }
+}
+
+void SlipFinder::find_idle_roles() {
+  find_idle_roles(Keyword::legal, "role-without-moves", "no move is ever legal for {}");
+  find_idle_roles(Keyword::goal, "role-without-goal", "no value is ever given to {}");
+}
+
+void SlipFinder::find_idle_roles(Keyword keyword, const char* code, const char* what) {
+  if (!has(keyword)) return;
+  Domains::Domain named;
+  for (const std::uint32_t number : description_.relation(*description_.find(keyword)).clauses) {
+    const Atom& head = description_.clauses()[number].head;
+    bool first = true;
+    domains_.places().visit(description_, head, [&](PlaceId place, const PatternSymbol& symbol) {
+      if (!std::exchange(first, false)) return;
+      if (symbol.kind == PatternSymbol::Kind::variable) {
+        named.insert(domains_.domain(place).begin(), domains_.domain(place).end());
+      } else {
+        named.insert({symbol.symbol(), symbol.arity});
+      }
+    });
+  }
+  const auto role_relation = description_.find(Keyword::role);
+  for (const std::uint32_t number : description_.relation(*role_relation).clauses) {
+    const Atom& fact = description_.clauses()[number].head;
+    const PatternSymbol& role = fact.arguments.front();
+    const std::string& name = description_.terms().name(role.symbol());
+    if (named.contains({role.symbol(), role.arity})) continue;
+    if (keyword == Keyword::goal && name == "random") continue;
+    add(fact.node, code, fmt::format(fmt::runtime(what), name),
+        fmt::format("add a rule for ({} {} …)", name_of(keyword), name));
+  }
+}
+
+// ?rwo beside ?row: a name used once in a rule that is close to another name of the rule.
+void SlipFinder::find_similar_variables() {
+  struct Use {
+    NodeIndex node = syntax::no_node;
+    int count = 0;
+  };
+  constexpr std::size_t shortest = 4;  // with the question mark; shorter names are all alike
+  const syntax::Tree& tree = description_.tree();
+  for (const Rule& rule : description_.rules()) {
+    std::map<std::string_view, Use> uses;
+    for (NodeIndex at = rule.node; at < rule.node + tree[rule.node].size; ++at) {
+      if (!tree.is_variable(at)) continue;
+      Use& use = uses[tree[at].text];
+      use.node = at;
+      ++use.count;
+    }
+    for (const auto& [name, use] : uses) {
+      if (use.count > 1 || name.size() < shortest) continue;
+      for (const auto& [other, its] : uses) {
+        const bool numbered = name.back() >= '0' && name.back() <= '9';
+        if (other == name || other.size() < shortest || numbered) continue;
+        if (edit_distance(name, other) == 1) {
+          add(use.node, "similar-variables",
+              fmt::format("{} is used once in this rule, beside {}", name, other),
+              fmt::format("did you mean {}?", other));
+          break;
+        }
+      }
+    }
+  }
+}
+
+void SlipFinder::find_duplicates() {
+  const syntax::Tree& tree = description_.tree();
+  std::map<std::string, NodeIndex> known;
+  for (const Rule& rule : description_.rules()) {
+    std::string canonical;
+    std::map<std::string_view, std::size_t> numbers;  // variables by order of appearance
+    for (NodeIndex at = rule.node; at < rule.node + tree[rule.node].size; ++at) {
+      if (tree.is_variable(at)) {
+        canonical += fmt::format("?{} ", numbers.try_emplace(tree[at].text, numbers.size()).first->second);
+      } else {
+        canonical += fmt::format("{}/{} ", tree[at].text, tree[at].children);
+      }
+    }
+    const auto [entry, is_new] = known.try_emplace(std::move(canonical), rule.node);
+    if (is_new) continue;
+    add(rule.node, "duplicate-rule",
+        fmt::format("this stands in line {} already", tree.place(entry->second).line),
+        "leave one of the two out");
+  }
+}
+
+std::optional<SlipFinder::Names> SlipFinder::head_names(std::initializer_list<Keyword> keywords,
+                                                        std::size_t argument) {
+  Names names([](const Domains::Name& a, const Domains::Name& b) {
+    return std::pair(a.symbol, a.arity) < std::pair(b.symbol, b.arity);
+  });
+  for (const Keyword keyword : keywords) {
+    const auto relation = description_.find(keyword);
+    if (!relation) continue;
+    for (const std::uint32_t number : description_.relation(*relation).clauses) {
+      const Pattern& pattern = description_.clauses()[number].head.arguments;
+      const PatternSymbol& symbol = pattern[argument == 0 ? 0 : pattern.front().size];
+      if (symbol.kind == PatternSymbol::Kind::variable) return std::nullopt;
+      names.try_emplace({symbol.symbol(), symbol.arity}, symbol.node);
+    }
+  }
+  return names;
+}
+
+void SlipFinder::compare_declared(Keyword declaring, std::initializer_list<Keyword> making,
+                                  std::size_t argument, const char* what) {
+  if (!has(declaring) || !finished()) return;
+  const auto declared = head_names({declaring}, argument);
+  const auto made = head_names(making, argument);
+  if (!declared || !made) return;
+  for (const auto& [name, node] : *made) {
+    if (declared->contains(name)) continue;
+    add(node, fmt::format("undeclared-{}", what),
+        fmt::format("{} is not declared by `{}`", text(name), name_of(declaring)),
+        fmt::format("add it to the rules for `{}`", name_of(declaring)));
+  }
+  for (const auto& [name, node] : *declared) {
+    if (made->contains(name)) continue;
+    add(node, fmt::format("unmade-{}", what),
+        fmt::format("{} is declared, but no rule makes it", text(name)),
+        "check the spelling, or leave it out");
+  }
+}
+
+}  // namespace
+
+void find_slips(const Description& description, Diagnostics& diagnostics) {
+  Diagnostics found;
+  SlipFinder(description, found).run();
+  const std::set<std::string> allowed = allowed_codes(description.tree().source().text());
+  for (const Diagnostic& item : found) {
+    if (!allowed.contains(item.code)) diagnostics.add(item);
+  }
+}
+
+std::set<std::string> allowed_codes(std::string_view text) {
+  constexpr std::string_view mark = "orchard: allow ";
+  std::set<std::string> codes;
+  for (std::size_t at = text.find(mark); at != std::string_view::npos; at = text.find(mark, at)) {
+    at += mark.size();
+    const std::size_t line_start = text.rfind('\n', at) + 1;  // 0 if there is none
+    if (text.substr(line_start, at - line_start).find(';') == std::string_view::npos) continue;
+    std::string_view rest = text.substr(at, text.find('\n', at) - at);
+    while (!rest.empty()) {
+      const std::size_t end = std::min(rest.find_first_of(" ,\r\t"), rest.size());
+      if (end > 0) codes.emplace(rest.substr(0, end));
+      rest.remove_prefix(std::min(end + 1, rest.size()));
+    }
+  }
+  return codes;
+}
+
+}  // namespace orchard::rules
