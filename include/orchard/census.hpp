@@ -32,10 +32,10 @@ struct CensusDepth {
 };
 
 struct Census {
-  std::vector<CensusDepth> depths;  // those counted to the end
-  bool complete = false;            // every reachable position was counted
-  Ending ending = Ending::complete; // `complete` too if the depth asked for was reached
-  std::uint64_t positions = 0;      // all found, those of a depth that was broken off included
+  std::vector<CensusDepth> depths;   // those counted to the end
+  bool complete = false;             // every reachable position was counted
+  Ending ending = Ending::complete;  // `complete` too if the depth asked for was reached
+  std::uint64_t positions = 0;       // all found, those of a depth that was broken off included
   double seconds = 0;
 };
 

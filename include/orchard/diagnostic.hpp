@@ -4,7 +4,7 @@
 // silencing), a severity, the place in the text, a sentence saying what is wrong and, where one
 // is known, the remedy. `render` gives the form the command prints:
 //
-//   games/pear.gdl:12:9: error: ?x stands in the head and in no positive condition [unsafe-variable]
+//   pear.gdl:12:9: error: ?x stands in the head and in no positive condition [unsafe-variable]
 //      (<= (next (cell ?x ?y)) (true (cell 1 ?y)))
 //                      ^~
 //      remedy: add a condition that says which values ?x can take

@@ -113,8 +113,8 @@ struct LoadOptions {
   std::size_t file_bytes = 16u << 20;
   std::size_t nesting = 10'000;
   std::size_t symbols = 1'000'000;
-  std::uint64_t instances = 5'000'000;         // derived in one position
-  std::uint64_t join_steps = 2'000'000'000;    // in one position
+  std::uint64_t instances = 5'000'000;       // derived in one position
+  std::uint64_t join_steps = 2'000'000'000;  // in one position
   std::uint32_t term_depth = 64;
   // In place of the numbers that the description gives its sizes: (#let rows 4).
   std::map<std::string, std::int64_t> sizes;

@@ -17,7 +17,7 @@ namespace orchard {
 
 struct Situation {
   const Game& game;
-  const Role& role;              // the opponent's own
+  const Role& role;  // the opponent's own
   const Position& position;
   const std::vector<Move>& legal;  // for the role; never empty
   std::uint64_t ply = 0;

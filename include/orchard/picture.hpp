@@ -18,9 +18,9 @@
 namespace orchard {
 
 struct TextStyle {
-  bool unicode = true;   // frames and marks; plain ASCII otherwise
-  bool colour = false;   // ANSI escapes; tones chosen to stay apart for colour-blind eyes
-  int width = 100;       // columns to stay within where that is possible
+  bool unicode = true;  // frames and marks; plain ASCII otherwise
+  bool colour = false;  // ANSI escapes; tones chosen to stay apart for colour-blind eyes
+  int width = 100;      // columns to stay within where that is possible
 };
 
 // A legal move and the number it is listed under.

@@ -18,10 +18,10 @@ namespace orchard {
 struct PlayoutOptions {
   std::optional<std::uint64_t> games;  // how many; until the budget ends if not set
   std::uint64_t seed = 1;
-  std::uint64_t plies = 10'000;        // a longer game counts as unfinished
+  std::uint64_t plies = 10'000;  // a longer game counts as unfinished
   unsigned threads = 1;
-  std::optional<Position> from;        // the game's start if not set
-  Budget budget;                       // `positions` counts the plies played
+  std::optional<Position> from;  // the game's start if not set
+  Budget budget;                 // `positions` counts the plies played
 };
 
 struct PlayoutStatistics {
@@ -38,8 +38,8 @@ struct PlayoutStatistics {
   std::map<std::vector<std::vector<Term>>, std::uint64_t> outcomes;
 
   std::uint64_t finished() const { return playouts - unfinished - stuck; }
-  double mean_length() const;                 // of finished games; 0 if there is none
-  std::uint64_t median_length() const;        // the lower one of two
+  double mean_length() const;           // of finished games; 0 if there is none
+  std::uint64_t median_length() const;  // the lower one of two
 };
 
 Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& options = {});

@@ -22,15 +22,15 @@ namespace orchard {
 struct MatchRecord {
   static constexpr int version = 1;
 
-  std::string game;                            // name of the description
-  std::string rules;                           // digest
+  std::string game;   // name of the description
+  std::string rules;  // digest
   std::vector<std::string> roles;
   std::map<std::string, std::string> players;  // role → name of who plays it
   std::map<std::string, std::string> seats;    // role → kind of player, such as random
   std::uint64_t seed = 1;
-  std::vector<Term> start;                     // empty: the start of the game
-  std::vector<std::vector<Term>> joints;       // by ply, in the order of the roles
-  std::vector<Score::Line> score;              // of games played before in the same sitting
+  std::vector<Term> start;                // empty: the start of the game
+  std::vector<std::vector<Term>> joints;  // by ply, in the order of the roles
+  std::vector<Score::Line> score;         // of games played before in the same sitting
 };
 
 // What a match has come to so far.

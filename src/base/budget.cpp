@@ -4,11 +4,16 @@ namespace orchard {
 
 std::string_view name_of(Ending ending) {
   switch (ending) {
-    case Ending::complete: return "complete";
-    case Ending::time: return "time";
-    case Ending::positions: return "positions";
-    case Ending::memory: return "memory";
-    case Ending::stopped: return "stopped";
+    case Ending::complete:
+      return "complete";
+    case Ending::time:
+      return "time";
+    case Ending::positions:
+      return "positions";
+    case Ending::memory:
+      return "memory";
+    case Ending::stopped:
+      return "stopped";
   }
   return "unknown";
 }

@@ -9,9 +9,12 @@ namespace orchard {
 
 std::string_view name_of(Severity severity) {
   switch (severity) {
-    case Severity::error: return "error";
-    case Severity::suspicious: return "suspicious";
-    case Severity::hint: return "hint";
+    case Severity::error:
+      return "error";
+    case Severity::suspicious:
+      return "suspicious";
+    case Severity::hint:
+      return "hint";
   }
   return "unknown";
 }

@@ -9,18 +9,21 @@ namespace {
 using Kind = OptionFacts::Kind;
 
 constexpr std::array commands = {
-    CommandFacts{"show", "draw a position, whose turn it is and what is legal", "GAME",
-                 "Draws the start, a position from a file, or the position after some random plies, "
-                 "with the legal moves listed and marked on the board, and the result at an end. "
-                 "Works on an unfinished description as soon as it names roles."},
-    CommandFacts{"check", "look the rules over for mistakes", "GAME",
-                 "Errors, which break the language, and suspicious findings, which are almost surely "
-                 "slips, each with its place, the line and a remedy. Exit status 2 for errors, 1 for "
-                 "suspicious findings, 0 for none."},
-    CommandFacts{"cases", "run the cases of a description", "GAME",
-                 "Cases are short tests: a position, moves, and what is expected then. A case that "
-                 "fails is shown with its position drawn, the expected and the found. Exit status 1 "
-                 "if one fails."},
+    CommandFacts{
+        "show", "draw a position, whose turn it is and what is legal", "GAME",
+        "Draws the start, a position from a file, or the position after some random plies, "
+        "with the legal moves listed and marked on the board, and the result at an end. "
+        "Works on an unfinished description as soon as it names roles."},
+    CommandFacts{
+        "check", "look the rules over for mistakes", "GAME",
+        "Errors, which break the language, and suspicious findings, which are almost surely "
+        "slips, each with its place, the line and a remedy. Exit status 2 for errors, 1 for "
+        "suspicious findings, 0 for none."},
+    CommandFacts{
+        "cases", "run the cases of a description", "GAME",
+        "Cases are short tests: a position, moves, and what is expected then. A case that "
+        "fails is shown with its position drawn, the expected and the found. Exit status 1 "
+        "if one fails."},
     CommandFacts{"walk", "write random games out, position by position", "GAME",
                  "Every role chooses uniformly among its legal moves. Game K of a seed is the same "
                  "game in every command."},
@@ -102,7 +105,11 @@ bool OptionFacts::belongs_to(std::string_view command) const {
   return false;
 }
 
-std::span<const CommandFacts> command_table() { return commands; }
-std::span<const OptionFacts> option_table() { return options; }
+std::span<const CommandFacts> command_table() {
+  return commands;
+}
+std::span<const OptionFacts> option_table() {
+  return options;
+}
 
 }  // namespace orchard

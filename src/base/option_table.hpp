@@ -20,7 +20,7 @@ struct CommandFacts {
 struct OptionFacts {
   enum class Kind { flag, number, seconds, bytes, text, repeated_text };
 
-  std::string_view name;     // without the dashes
+  std::string_view name;  // without the dashes
   Kind kind = Kind::flag;
   std::string_view value;    // how the value is called in help; empty for a flag
   std::string_view initial;  // what holds if it is not given; empty if nothing does

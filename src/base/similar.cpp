@@ -25,8 +25,7 @@ int edit_distance(std::string_view a, std::string_view b) {
   return rows[1][b.size()];
 }
 
-std::optional<std::string> most_similar(std::string_view name,
-                                        std::span<const std::string> names) {
+std::optional<std::string> most_similar(std::string_view name, std::span<const std::string> names) {
   const int most = std::min<int>(2, static_cast<int>(name.size()) / 3);
   std::optional<std::string> best;
   int best_distance = most + 1;

@@ -198,11 +198,16 @@ std::optional<Position> start_position(const Call& call, const Game& game) {
 
 std::string_view remark_on(Ending ending) {
   switch (ending) {
-    case Ending::complete: return "complete";
-    case Ending::time: return "ended by --seconds";
-    case Ending::positions: return "ended by --positions";
-    case Ending::memory: return "ended by --memory";
-    case Ending::stopped: return "interrupted";
+    case Ending::complete:
+      return "complete";
+    case Ending::time:
+      return "ended by --seconds";
+    case Ending::positions:
+      return "ended by --positions";
+    case Ending::memory:
+      return "ended by --memory";
+    case Ending::stopped:
+      return "interrupted";
   }
   return "ended";
 }

@@ -22,7 +22,7 @@ struct Call {
   std::string command;
   std::string game;
   std::map<std::string, std::vector<std::string>, std::less<>> values;  // given ones, by option
-  std::stop_token stop;  // an interrupt by the user
+  std::stop_token stop;                                                 // an interrupt by the user
 
   bool flag(std::string_view option) const { return values.contains(option); }
   // The value given, else the initial one of the table, if there is one.
@@ -32,8 +32,8 @@ struct Call {
   std::optional<double> seconds(std::string_view option) const;
 
   bool json() const { return flag("json"); }
-  Budget budget() const;       // from the options of the command, with progress on a terminal
-  TextStyle style() const;     // for standard output
+  Budget budget() const;    // from the options of the command, with progress on a terminal
+  TextStyle style() const;  // for standard output
   LoadOptions limits() const;
 };
 

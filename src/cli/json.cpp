@@ -11,12 +11,9 @@ void print_json(const Json& document, int indent) {
 Json to_json(const Diagnostics& diagnostics) {
   Json list = Json::array();
   for (const Diagnostic& item : diagnostics) {
-    Json entry = {{"code", item.code},
-                  {"severity", name_of(item.severity)},
-                  {"file", item.place.file},
-                  {"line", item.place.line},
-                  {"column", item.place.column},
-                  {"message", item.message}};
+    Json entry = {{"code", item.code},           {"severity", name_of(item.severity)},
+                  {"file", item.place.file},     {"line", item.place.line},
+                  {"column", item.place.column}, {"message", item.message}};
     if (!item.remedy.empty()) entry["remedy"] = item.remedy;
     list.push_back(std::move(entry));
   }

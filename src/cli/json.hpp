@@ -15,7 +15,7 @@ void print_json(const Json& document, int indent = -1);
 Json to_json(const Diagnostics& diagnostics);
 
 Json fluents_json(const Position& position);
-Json legal_json(const Game& game, const Position& position);   // role → moves
+Json legal_json(const Game& game, const Position& position);  // role → moves
 // Role → value; an array if several are derived, absent if none is. Chance has no goal.
 Json goals_json(const Game& game, const std::vector<std::vector<Term>>& values);
 Json goals_json(const Game& game, const Position& position);

@@ -1,6 +1,6 @@
 // The command `orchard`: reads the call against the option table and hands it to a command.
-#include <CLI/CLI.hpp>
 #include <fmt/core.h>
+#include <CLI/CLI.hpp>
 
 #include <algorithm>
 #include <csignal>
@@ -23,8 +23,8 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false}, {"check", check, false},   {"cases", cases, false},
-    {"walk", walk, true},  {"census", census, true},  {"playouts", playouts, true},
+    {"show", show, false}, {"check", check, false},  {"cases", cases, false},
+    {"walk", walk, true},  {"census", census, true}, {"playouts", playouts, true},
     {"play", play, false},
 };
 
@@ -35,7 +35,8 @@ std::string check_value(const OptionFacts& option, const std::string& text) {
     const bool number = end != text.c_str() && *end == '\0' && value > 0 && value < 1e12;
     return number ? "" : fmt::format("{} is no positive number of seconds", text);
   }
-  if (option.kind != OptionFacts::Kind::number && option.kind != OptionFacts::Kind::bytes) return "";
+  if (option.kind != OptionFacts::Kind::number && option.kind != OptionFacts::Kind::bytes)
+    return "";
   const bool suffix = option.kind == OptionFacts::Kind::bytes;
   const auto value = parse_bytes(text);
   const bool digits = text.find_first_not_of("0123456789") == std::string::npos;
@@ -53,7 +54,8 @@ void add_option(CLI::App& command, const OptionFacts& option, Call& call) {
   std::string help(option.help);
   if (!option.initial.empty()) help += fmt::format(" [{}]", option.initial);
   if (option.kind == OptionFacts::Kind::flag) {
-    command.add_flag_callback(name, [&call, key] { call.values[key]; }, help);
+    command.add_flag_callback(
+        name, [&call, key] { call.values[key]; }, help);
     return;
   }
   CLI::Option* added = command.add_option_function<std::vector<std::string>>(
@@ -123,18 +125,18 @@ std::optional<Diagnostic> unknown_command(int argc, char** argv) {
   for (const CommandFacts& facts : command_table()) names.emplace_back(facts.name);
   if (std::ranges::find(names, argv[1]) != names.end()) return std::nullopt;
   const auto meant = most_similar(argv[1], names);
-  return plain_error("wrong-call", fmt::format("there is no command {}", argv[1]),
-                     meant ? fmt::format("did you mean {}?", *meant)
-                           : "orchard --help lists the commands");
+  return plain_error(
+      "wrong-call", fmt::format("there is no command {}", argv[1]),
+      meant ? fmt::format("did you mean {}?", *meant) : "orchard --help lists the commands");
 }
 
 Status wrong_call(const Call& call, const CLI::ParseError& fault, int argc, char** argv) {
   const std::string command = call.command.empty() ? "" : " " + call.command;
   Diagnostics diagnostics;
-  diagnostics.add(unknown_command(argc, argv)
-                      .value_or(plain_error(
-                          "wrong-call", fault.what(),
-                          fmt::format("orchard{} --help shows how it is called", command))));
+  diagnostics.add(
+      unknown_command(argc, argv)
+          .value_or(plain_error("wrong-call", fault.what(),
+                                fmt::format("orchard{} --help shows how it is called", command))));
   return report(call, diagnostics);
 }
 
@@ -166,7 +168,8 @@ int main(int argc, char** argv) {
   } catch (const std::bad_alloc&) {
     fmt::print(stderr, "orchard: out of memory\n");
   } catch (const std::exception& fault) {
-    fmt::print(stderr, "orchard: internal error: {}\nPlease report this with the call and the file.\n",
+    fmt::print(stderr,
+               "orchard: internal error: {}\nPlease report this with the call and the file.\n",
                fault.what());
   }
   return static_cast<int>(orchard::cli::Status::unfinished);

@@ -104,10 +104,10 @@ Diagnostics Sitting::assign(const std::string& option,
       std::string list;
       for (const std::string& name : roles) list += (list.empty() ? "" : ", ") + name;
       const auto meant = most_similar(role, roles);
-      faults.add(plain_error(
-          "wrong-call", fmt::format("--{} {} names no role", option, text),
-          meant ? fmt::format("did you mean {}?", *meant)
-                : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
+      faults.add(
+          plain_error("wrong-call", fmt::format("--{} {} names no role", option, text),
+                      meant ? fmt::format("did you mean {}?", *meant)
+                            : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
       continue;
     }
     result[role] = text.substr(equals + 1);
@@ -128,10 +128,9 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
       opponents_.push_back(nullptr);
     } else {
       opponents_.push_back(nullptr);
-      faults.add(plain_error("wrong-call",
-                             fmt::format("{} cannot be played by {}", role.name(), who),
-                             role.is_chance() ? "chance is always random"
-                                              : "the seats are: person, random"));
+      faults.add(plain_error(
+          "wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
+          role.is_chance() ? "chance is always random" : "the seats are: person, random"));
     }
   }
   if (!record.score.empty() && record.score.size() == score_.lines.size()) {
@@ -166,9 +165,10 @@ void Sitting::say_not_understood(const Role& role, const std::string& line,
     list += " " + legal[i].to_string();
   }
   if (legal.size() > most) list += fmt::format(" … ({} in all; `moves` lists them)", legal.size());
-  fmt::print("   {} is not legal for {} here, and nothing has changed.\n   legal:{}\n"
-             "   `help` lists what else can be typed\n",
-             line, role.name(), list);
+  fmt::print(
+      "   {} is not legal for {} here, and nothing has changed.\n   legal:{}\n"
+      "   `help` lists what else can be typed\n",
+      line, role.name(), list);
 }
 
 // The move that a person chooses; none if a word ended the turn.

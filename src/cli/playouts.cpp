@@ -27,21 +27,20 @@ void print_document(const Game& game, const PlayoutStatistics& result) {
     outcomes.push_back({{"goals", goals_json(game, values)}, {"count", count}});
   }
   const bool any = !result.lengths.empty();
-  Json document = {
-      {"playouts", result.playouts},
-      {"moves", result.plies},
-      {"seconds", result.seconds},
-      {"playouts_per_second", static_cast<double>(result.playouts) / result.seconds},
-      {"length",
-       {{"mean", result.mean_length()},
-        {"min", any ? result.lengths.begin()->first : 0},
-        {"median", result.median_length()},
-        {"max", any ? result.lengths.rbegin()->first : 0},
-        {"histogram", histogram}}},
-      {"branching", branching},
-      {"unfinished", result.unfinished},
-      {"stuck", result.stuck},
-      {"outcomes", outcomes}};
+  Json document = {{"playouts", result.playouts},
+                   {"moves", result.plies},
+                   {"seconds", result.seconds},
+                   {"playouts_per_second", static_cast<double>(result.playouts) / result.seconds},
+                   {"length",
+                    {{"mean", result.mean_length()},
+                     {"min", any ? result.lengths.begin()->first : 0},
+                     {"median", result.median_length()},
+                     {"max", any ? result.lengths.rbegin()->first : 0},
+                     {"histogram", histogram}}},
+                   {"branching", branching},
+                   {"unfinished", result.unfinished},
+                   {"stuck", result.stuck},
+                   {"outcomes", outcomes}};
   if (result.ending == Ending::stopped) document["stopped"] = "stopped";
   print_json(document);
 }
@@ -63,7 +62,8 @@ void print_outcomes(const Game& game, const PlayoutStatistics& result) {
       if (role.is_chance()) continue;
       text += fmt::format("{}{}", text.empty() ? "" : "   ", role.name());
       if (values[role.index()].empty()) text += " no value";
-      for (const Term& value : values[role.index()]) text += fmt::format(" {:>3}", value.to_string());
+      for (const Term& value : values[role.index()])
+        text += fmt::format(" {:>3}", value.to_string());
     }
     fmt::print("   {}   {:>9}   {}\n", text, count, share(count, result.playouts));
   }
@@ -122,9 +122,9 @@ Status playouts(const Call& call) {
   if (!start) return Status::wrong_call;
   if (game->terminal(*start)) {
     Diagnostics over;
-    over.add(plain_error("game-over", "this position is already over: " +
-                                          describe(*game, outcome_of(*game, *start)),
-                         "give a position in which a move is left"));
+    over.add(plain_error(
+        "game-over", "this position is already over: " + describe(*game, outcome_of(*game, *start)),
+        "give a position in which a move is left"));
     return report(call, over);
   }
   PlayoutOptions options;
@@ -144,8 +144,8 @@ Status playouts(const Call& call) {
     print_report(*game, *result, call.style().unicode);
   }
   // Without --games the seconds are the amount asked for.
-  const bool as_asked = result->ending == Ending::complete ||
-                        (result->ending == Ending::time && !options.games);
+  const bool as_asked =
+      result->ending == Ending::complete || (result->ending == Ending::time && !options.games);
   return as_asked ? Status::done : Status::unfinished;
 }
 

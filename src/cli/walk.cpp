@@ -60,8 +60,7 @@ Status walk(const Call& call) {
   if (!game) return Status::wrong_call;
   const auto start = start_position(call, *game);
   if (!start) return Status::wrong_call;
-  const std::optional<Picture> picture =
-      call.json() ? std::nullopt : std::optional<Picture>(*game);
+  const std::optional<Picture> picture = call.json() ? std::nullopt : std::optional<Picture>(*game);
   const TextStyle style = call.style();
   const std::uint64_t games = call.number("games").value_or(1);
   for (std::uint64_t number = 0; number < games; ++number) {

@@ -34,12 +34,12 @@ class PositionStore {
   std::string_view keep(std::string_view packed);
 
   absl::flat_hash_map<rules::TermId, std::uint32_t> number_of_fluent_;
-  std::vector<rules::TermId> fluents_;     // by number
-  std::vector<std::string_view> packed_;   // by position number, into the blocks
+  std::vector<rules::TermId> fluents_;    // by number
+  std::vector<std::string_view> packed_;  // by position number, into the blocks
   absl::flat_hash_map<std::string_view, std::uint64_t> known_;
   std::vector<std::unique_ptr<char[]>> blocks_;
-  std::size_t used_ = block_bytes;         // bytes of the last block
-  std::vector<std::uint32_t> numbers_;     // scratch
+  std::size_t used_ = block_bytes;      // bytes of the last block
+  std::vector<std::uint32_t> numbers_;  // scratch
   std::string scratch_;
 };
 

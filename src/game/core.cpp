@@ -37,8 +37,7 @@ GameCore::GameCore(std::shared_ptr<const logic::Program> program, Diagnostics fi
 
 std::optional<Diagnostic> GameCore::fault_in_fluent(const Term& fluent) const {
   if (!fluent.is_ground()) {
-    return plain_error("unknown-fluent",
-                       fmt::format("{} holds a variable", fluent.to_string()),
+    return plain_error("unknown-fluent", fmt::format("{} holds a variable", fluent.to_string()),
                        "a position lists fluents without variables");
   }
   const auto arity = static_cast<std::uint32_t>(fluent.arity());
@@ -49,8 +48,8 @@ std::optional<Diagnostic> GameCore::fault_in_fluent(const Term& fluent) const {
   for (const auto& [name, count] : fluent_names_) {
     names.push_back(terms().name(name));
     if (names.back() == fluent.name()) {
-      other_arity = fmt::format("`{}` takes {} argument{}", names.back(), count,
-                                count == 1 ? "" : "s");
+      other_arity =
+          fmt::format("`{}` takes {} argument{}", names.back(), count, count == 1 ? "" : "s");
     }
   }
   std::ranges::sort(names);

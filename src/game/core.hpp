@@ -21,7 +21,7 @@ using rules::TermId;
 // A position worked out: its fluents and all that depends on them alone.
 struct PositionState {
   std::shared_ptr<const GameCore> core;
-  std::vector<TermId> fluents;           // ascending
+  std::vector<TermId> fluents;  // ascending
   std::size_t hash = 0;
   bool terminal = false;
   std::vector<std::vector<TermId>> legal;  // by role

@@ -20,8 +20,8 @@ syntax::Limits syntax_limits(const LoadOptions& options) {
 
 Result<Game> build(syntax::Source source, const LoadOptions& options) {
   Diagnostics diagnostics;
-  auto description =
-      rules::Description::build(std::move(source), syntax_limits(options), diagnostics, options.sizes);
+  auto description = rules::Description::build(std::move(source), syntax_limits(options),
+                                               diagnostics, options.sizes);
   if (!description) return diagnostics;
   logic::Limits limits;
   limits.rows = options.instances;
@@ -72,14 +72,18 @@ std::string Game::digest() const {
   return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
-const std::vector<Role>& Game::roles() const { return core_->roles(); }
+const std::vector<Role>& Game::roles() const {
+  return core_->roles();
+}
 
 std::optional<Role> Game::role(std::string_view name) const {
   const auto found = std::ranges::find(roles(), name, &Role::name);
   return found == roles().end() ? std::nullopt : std::optional(*found);
 }
 
-const Diagnostics& Game::findings() const { return core_->findings(); }
+const Diagnostics& Game::findings() const {
+  return core_->findings();
+}
 
 bool Game::has_hidden_information() const {
   return core_->program().description().uses(rules::Keyword::sees);
@@ -157,8 +161,8 @@ Result<std::vector<TermId>> checked(const Game& game, const Position& position,
     ids.push_back(id);
   }
   if (joint.size() > game.roles().size()) {
-    faults.add(plain_error("illegal-move", fmt::format("{} moves for {} roles", joint.size(),
-                                                       game.roles().size())));
+    faults.add(plain_error(
+        "illegal-move", fmt::format("{} moves for {} roles", joint.size(), game.roles().size())));
   }
   if (!faults.empty()) return faults;
   return ids;

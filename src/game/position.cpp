@@ -5,9 +5,13 @@
 
 namespace orchard {
 
-std::ostream& operator<<(std::ostream& stream, const Role& role) { return stream << role.name(); }
+std::ostream& operator<<(std::ostream& stream, const Role& role) {
+  return stream << role.name();
+}
 
-Term Move::term() const { return core_->terms().term(TermId{id_}); }
+Term Move::term() const {
+  return core_->terms().term(TermId{id_});
+}
 
 std::ostream& operator<<(std::ostream& stream, const Move& move) {
   return stream << move.to_string();
@@ -41,7 +45,9 @@ bool Position::holds(const Term& fluent) const {
   return id != rules::no_term && std::ranges::binary_search(state_->fluents, id);
 }
 
-std::size_t Position::size() const { return state_->fluents.size(); }
+std::size_t Position::size() const {
+  return state_->fluents.size();
+}
 
 std::string Position::to_string() const {
   std::string text = "(position";
@@ -49,7 +55,9 @@ std::string Position::to_string() const {
   return text + ")";
 }
 
-std::size_t Position::hash() const { return state_->hash; }
+std::size_t Position::hash() const {
+  return state_->hash;
+}
 
 bool operator==(const Position& a, const Position& b) {
   if (a.state_ == b.state_) return true;

@@ -87,8 +87,7 @@ Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::s
   return positions;
 }
 
-Result<Position> read_position(const Game& game, const std::string& path,
-                               const std::string& name) {
+Result<Position> read_position(const Game& game, const std::string& path, const std::string& name) {
   const auto positions = read_positions(game, path);
   if (!positions) return positions.diagnostics();
   if (name.empty() && positions->size() == 1) return positions->front().position;

@@ -22,7 +22,7 @@ struct LinePosition {
   const std::vector<TermId>* fluents = nullptr;
   const std::vector<std::vector<TermId>>* legal = nullptr;  // by role; not asked for at an end
   const std::vector<TermId>* joint = nullptr;
-  LineEnding ending = LineEnding::left;  // meaningful without a joint move
+  LineEnding ending = LineEnding::left;   // meaningful without a joint move
   logic::Evaluator* evaluator = nullptr;  // set to this position (and joint move)
 };
 

@@ -31,16 +31,15 @@ void GameCore::sample_waiting_moves() const {
   try {
     Lease evaluator(*this);
     for (int line = 0; line < most_lines && positions < most_positions; ++line) {
-      random_line(*evaluator, program_->initial(), random, most_plies,
-                  [&](const LinePosition& at) {
-                    ++positions;
-                    const auto& legal = *at.legal;
-                    for (std::size_t role = 0; role < legal.size(); ++role) {
-                      auto& seen = legal[role].size() == 1 ? waiting_[role] : chosen_freely[role];
-                      seen.insert(legal[role].begin(), legal[role].end());
-                    }
-                    return true;
-                  });
+      random_line(*evaluator, program_->initial(), random, most_plies, [&](const LinePosition& at) {
+        ++positions;
+        const auto& legal = *at.legal;
+        for (std::size_t role = 0; role < legal.size(); ++role) {
+          auto& seen = legal[role].size() == 1 ? waiting_[role] : chosen_freely[role];
+          seen.insert(legal[role].begin(), legal[role].end());
+        }
+        return true;
+      });
     }
   } catch (const logic::LimitExceeded&) {
     // What was seen until then counts.

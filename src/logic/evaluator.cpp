@@ -132,9 +132,15 @@ std::vector<std::vector<TermId>> Evaluator::by_role(const Table* table) {
   return result;
 }
 
-std::vector<std::vector<TermId>> Evaluator::legal() { return by_role(answer(legal_)); }
-std::vector<std::vector<TermId>> Evaluator::goals() { return by_role(answer(goal_)); }
-std::vector<std::vector<TermId>> Evaluator::percepts() { return by_role(answer(sees_)); }
+std::vector<std::vector<TermId>> Evaluator::legal() {
+  return by_role(answer(legal_));
+}
+std::vector<std::vector<TermId>> Evaluator::goals() {
+  return by_role(answer(goal_));
+}
+std::vector<std::vector<TermId>> Evaluator::percepts() {
+  return by_role(answer(sees_));
+}
 
 std::vector<TermId> Evaluator::next() {
   std::vector<TermId> result;

@@ -15,7 +15,9 @@ using rules::SymbolId;
 using rules::TermId;
 
 enum class TableId : std::uint32_t {};
-inline std::size_t index_of(TableId id) { return static_cast<std::size_t>(id); }
+inline std::size_t index_of(TableId id) {
+  return static_cast<std::size_t>(id);
+}
 
 // One symbol of a term to build or to take apart, in prefix order.
 struct PlanSymbol {

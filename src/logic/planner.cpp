@@ -30,8 +30,7 @@ TableId Planner::table_of(const rules::Atom& atom, Pattern& pattern) {
   const auto [entry, is_new] = program_.parts_.try_emplace(key, next);
   if (is_new) {
     const std::uint32_t arity = name.arity + (keyword == Keyword::does ? 1 : 0);
-    program_.tables_.push_back(
-        {arity, keyword == Keyword::does ? Phase::step : Phase::position});
+    program_.tables_.push_back({arity, keyword == Keyword::does ? Phase::step : Phase::position});
     program_.prepared_.push_back(std::make_unique<Table>(arity));
   }
   return entry->second;
@@ -102,10 +101,18 @@ void Planner::place(Condition& condition, bool only_new) {
   step.table = condition.table;
   step.only_new = only_new;
   switch (condition.literal->kind) {
-    case Literal::Kind::negative: step.kind = Step::Kind::absent; break;
-    case Literal::Kind::distinct: step.kind = Step::Kind::distinct; break;
-    case Literal::Kind::equal: step.kind = Step::Kind::equal; break;
-    case Literal::Kind::positive: step.kind = Step::Kind::scan; break;
+    case Literal::Kind::negative:
+      step.kind = Step::Kind::absent;
+      break;
+    case Literal::Kind::distinct:
+      step.kind = Step::Kind::distinct;
+      break;
+    case Literal::Kind::equal:
+      step.kind = Step::Kind::equal;
+      break;
+    case Literal::Kind::positive:
+      step.kind = Step::Kind::scan;
+      break;
   }
   if (step.kind != Step::Kind::scan) {
     step.key = all_arguments(condition.pattern);

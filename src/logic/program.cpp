@@ -171,8 +171,8 @@ std::strong_ordering Program::compare(TermId a, TermId b) const {
   if (const auto order = compare_symbols(left.symbol, right.symbol); order != 0) return order;
   if (left.arity != right.arity) return left.arity <=> right.arity;
   for (std::uint32_t i = 0; i < left.arity; ++i) {
-    const auto order = compare_symbols(terms()[left.arguments[i]].symbol,
-                                       terms()[right.arguments[i]].symbol);
+    const auto order =
+        compare_symbols(terms()[left.arguments[i]].symbol, terms()[right.arguments[i]].symbol);
     if (order != 0) return order;
   }
   return std::strong_ordering::equal;

@@ -55,7 +55,8 @@ void Runner::run_plan(const Plan& plan, bool buffered) {
       entering = false;
     }
     const Step& step = plan.steps[depth];
-    const bool found = (entering ? enter(step, frames_[depth]) : true) && advance(step, frames_[depth]);
+    const bool found =
+        (entering ? enter(step, frames_[depth]) : true) && advance(step, frames_[depth]);
     if (found) {
       ++depth;
       entering = true;
@@ -70,7 +71,8 @@ void Runner::run_plan(const Plan& plan, bool buffered) {
   if (arity == 0) {
     store(plan.head, nullptr);
   } else {
-    for (std::size_t at = 0; at < buffer_.size(); at += arity) store(plan.head, buffer_.data() + at);
+    for (std::size_t at = 0; at < buffer_.size(); at += arity)
+      store(plan.head, buffer_.data() + at);
   }
 }
 
@@ -91,7 +93,8 @@ bool Runner::enter(const Step& step, Frame& frame) {
       // A term that was never made is in no table.
       frame.row = read_key(step, key) && table.contains(key.data()) ? Table::no_row : 0;
       return true;
-    case Step::Kind::scan: break;
+    case Step::Kind::scan:
+      break;
   }
   if (step.only_new) {
     frame.row = new_rows_[index_of(step.table)].first;
@@ -167,7 +170,9 @@ bool Runner::match(const Argument& argument, TermId id) {
     const TermId here = stack_.back();
     stack_.pop_back();
     switch (symbol.kind) {
-      case PlanSymbol::Kind::binding: variables_[symbol.variable] = here; break;
+      case PlanSymbol::Kind::binding:
+        variables_[symbol.variable] = here;
+        break;
       case PlanSymbol::Kind::variable:
         if (variables_[symbol.variable] != here) return false;
         break;
@@ -233,8 +238,7 @@ TermId Runner::intern(SymbolId symbol, std::span<const TermId> arguments, bool a
     }
     if (depth > program_.limits().term_depth || size > program_.limits().term_symbols) {
       throw LimitExceeded(fmt::format("a term nested more than {} deep, or of more than {} symbols",
-                                      program_.limits().term_depth,
-                                      program_.limits().term_symbols),
+                                      program_.limits().term_depth, program_.limits().term_symbols),
                           plan_->clause);
     }
     id = program_.terms().add(symbol, arguments);
@@ -262,9 +266,9 @@ void Runner::store(TableId table, const TermId* row) {
 
 void Runner::count_row() {
   if (++rows_ > program_.limits().rows) {
-    throw LimitExceeded(fmt::format("more than {} instances in one position",
-                                    program_.limits().rows),
-                        plan_ == nullptr ? 0 : plan_->clause);
+    throw LimitExceeded(
+        fmt::format("more than {} instances in one position", program_.limits().rows),
+        plan_ == nullptr ? 0 : plan_->clause);
   }
 }
 

@@ -71,9 +71,9 @@ class Runner {
   std::vector<TermId> head_;
   std::vector<TermId> stack_;
   std::vector<TermId> second_stack_;
-  std::vector<TermId> buffer_;        // rows made while their own table was being read
-  std::vector<Range> new_rows_;       // by TableId, for the component being run
-  std::vector<TermId> cache_;         // terms met lately, by hash
+  std::vector<TermId> buffer_;   // rows made while their own table was being read
+  std::vector<Range> new_rows_;  // by TableId, for the component being run
+  std::vector<TermId> cache_;    // terms met lately, by hash
   std::uint64_t rows_ = 0;
   std::uint64_t join_steps_ = 0;
 };

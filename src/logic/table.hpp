@@ -26,11 +26,15 @@ class Table {
 
   std::uint32_t arity() const { return arity_; }
   std::uint32_t rows() const { return rows_; }
-  const TermId* row(std::uint32_t number) const { return cells_.data() + std::size_t{number} * arity_; }
+  const TermId* row(std::uint32_t number) const {
+    return cells_.data() + std::size_t{number} * arity_;
+  }
 
   // The number of an index on these columns (ascending), made and filled if there is none yet.
   std::uint32_t index_on(std::span<const std::uint32_t> columns);
-  std::span<const std::uint32_t> columns(std::uint32_t index) const { return indexes_[index].columns; }
+  std::span<const std::uint32_t> columns(std::uint32_t index) const {
+    return indexes_[index].columns;
+  }
 
   bool insert(const TermId* row);  // false if it is there already
   bool contains(const TermId* row) const { return find(row, hash(row, arity_)) != no_row; }

@@ -78,7 +78,9 @@ std::vector<Role> Match::stuck() const {
   return result;
 }
 
-bool Match::over() const { return game_.terminal(position()) || !stuck().empty(); }
+bool Match::over() const {
+  return game_.terminal(position()) || !stuck().empty();
+}
 
 Diagnostics Match::play(const JointMove& joint) {
   auto next = game_.next(position(), joint);

@@ -42,8 +42,7 @@ std::optional<Square> PictureLayout::named_square(const GameCore& core, TermId m
       std::optional<std::uint32_t> row;
       std::uint32_t column = last;
       if (!one_row) {
-        const bool in_order =
-            sort(last - 1) == board.row_sort && sort(last) == board.column_sort;
+        const bool in_order = sort(last - 1) == board.row_sort && sort(last) == board.column_sort;
         const bool swapped = sort(last) == board.row_sort && sort(last - 1) == board.column_sort;
         if (!in_order && !swapped) continue;
         row = in_order ? last - 1 : last;

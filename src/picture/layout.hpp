@@ -33,8 +33,8 @@ struct Content {
 };
 
 struct Glyph {
-  std::string text;            // at most a few characters
-  std::string label;           // what it stands for
+  std::string text;                 // at most a few characters
+  std::string label;                // what it stands for
   std::optional<std::size_t> role;  // whose it is, if the content names a role
 };
 

@@ -17,7 +17,7 @@ class LayoutBuilder {
     std::vector<TermId> declared;               // fluents of this name that can be
     std::vector<std::vector<TermId>> together;  // fluents of this name in one position
   };
-  struct Chain {  // names in the order of a relation such as (above 3 2)
+  struct Chain {                    // names in the order of a relation such as (above 3 2)
     rules::Sorts::Sort first_sort;  // of the relation's two arguments
     rules::Sorts::Sort second_sort;
     std::vector<TermId> order;

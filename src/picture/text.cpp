@@ -9,9 +9,9 @@
 namespace orchard {
 namespace {
 
-constexpr std::size_t least_cell = 5;      // characters, so that boards keep their size in play
+constexpr std::size_t least_cell = 5;        // characters, so that boards keep their size in play
 constexpr std::size_t most_ruled_rows = 12;  // boards with more rows have no lines between them
-constexpr std::size_t full_legend = 6;     // glyphs; of more, only those in the position
+constexpr std::size_t full_legend = 6;       // glyphs; of more, only those in the position
 
 struct Frame {
   std::string_view horizontal, vertical;
@@ -84,8 +84,8 @@ class BoardText {
   std::map<Square, std::vector<Content>> contents_;
   std::map<Content, bool> present_;
   std::map<Square, std::string> marks_;
-  std::size_t width_ = least_cell;    // of a cell
-  std::size_t label_width_ = 0;       // of the row labels
+  std::size_t width_ = least_cell;  // of a cell
+  std::size_t label_width_ = 0;     // of the row labels
 };
 
 std::vector<Toned> BoardText::cell(const Square& square) const {
@@ -96,7 +96,8 @@ std::vector<Toned> BoardText::cell(const Square& square) const {
   } else {
     for (const Content& content : held->second) {
       // A bare square stays blank, unless the same fluent says that something else is there too.
-      const auto of_same_source = std::ranges::count(held->second, content.source, &Content::source);
+      const auto of_same_source =
+          std::ranges::count(held->second, content.source, &Content::source);
       if (content == board_.bare && of_same_source == 1) continue;
       const Glyph glyph = layout_.glyph(core_, board_, content);
       parts.push_back({glyph.text, tone_of(glyph)});
@@ -198,7 +199,9 @@ std::string flowing(std::string_view first, const std::vector<std::string>& item
 Picture::Picture(const Game& game)
     : game_(game), layout_(std::make_shared<PictureLayout>(*GameAccess::core(game))) {}
 
-bool Picture::has_board() const { return !layout_->boards().empty(); }
+bool Picture::has_board() const {
+  return !layout_->boards().empty();
+}
 
 std::string Picture::text(const Position& position, const TextStyle& style,
                           const std::vector<NumberedMove>& moves) const {
@@ -220,8 +223,7 @@ std::string Picture::text(const Position& position, const TextStyle& style,
   }
   std::string text;
   for (BoardText& board : boards) text += board.draw() + board.legend();
-  std::ranges::sort(others,
-                    [&](TermId a, TermId b) { return core.program().compare(a, b) < 0; });
+  std::ranges::sort(others, [&](TermId a, TermId b) { return core.program().compare(a, b) < 0; });
   std::vector<std::string> items;
   for (const TermId fluent : others) items.push_back(core.terms().text(fluent));
   if (!items.empty()) text += flowing(boards.empty() ? "   " : "   also: ", items, style.width);

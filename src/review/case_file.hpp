@@ -22,10 +22,10 @@ struct Expectation {
   Kind kind = Kind::literal;
   Place place;
   std::string text;
-  bool negated = false;        // literal
+  bool negated = false;                // literal
   Term atom = Term::constant("true");  // literal: (legal east (tie 1 ?x))
-  std::optional<Role> role;    // legal_moves, refused
-  std::vector<Term> moves;     // legal_moves: all; refused: one
+  std::optional<Role> role;            // legal_moves, refused
+  std::vector<Term> moves;             // legal_moves: all; refused: one
 };
 
 struct CaseForm {

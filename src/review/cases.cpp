@@ -83,7 +83,8 @@ bool CaseRun::set_up() {
     return true;
   }
   const auto position = game_.position(*form_.start);
-  if (!position) return fail(form_.place, "a position of this game", first_line(position.diagnostics()));
+  if (!position)
+    return fail(form_.place, "a position of this game", first_line(position.diagnostics()));
   position_ = *position;
   return true;
 }
@@ -128,9 +129,12 @@ bool CaseRun::play(const Ply& ply) {
 
 void CaseRun::check(const Expectation& expectation) {
   switch (expectation.kind) {
-    case Expectation::Kind::literal: return check_literal(expectation);
-    case Expectation::Kind::legal_moves: return check_legal_moves(expectation);
-    case Expectation::Kind::refused: break;
+    case Expectation::Kind::literal:
+      return check_literal(expectation);
+    case Expectation::Kind::legal_moves:
+      return check_legal_moves(expectation);
+    case Expectation::Kind::refused:
+      break;
   }
   const Move move = game_.move(expectation.moves.front());
   const std::vector<Move> legal = game_.legal(*position_, *expectation.role);

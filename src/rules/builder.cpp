@@ -18,15 +18,13 @@ using syntax::NodeIndex;
 
 namespace {
 
-constexpr std::size_t most_alternatives = 4096;   // clauses a rule
-constexpr std::size_t most_copied = 2'000'000;    // conditions copied while expanding a rule
+constexpr std::size_t most_alternatives = 4096;  // clauses a rule
+constexpr std::size_t most_copied = 2'000'000;   // conditions copied while expanding a rule
 
 }  // namespace
 
 DescriptionBuilder::DescriptionBuilder(syntax::Tree tree, Diagnostics& diagnostics)
-    : diagnostics_(diagnostics),
-      result_(new Description(std::move(tree))),
-      tree_(result_->tree_) {}
+    : diagnostics_(diagnostics), result_(new Description(std::move(tree))), tree_(result_->tree_) {}
 
 std::shared_ptr<Description> DescriptionBuilder::run() {
   for (const NodeIndex form : tree_.forms()) read_form(form);
@@ -36,8 +34,7 @@ std::shared_ptr<Description> DescriptionBuilder::run() {
 
 bool DescriptionBuilder::error(NodeIndex node, std::string code, std::string message,
                                std::string remedy) {
-  syntax::report(tree_, node, std::move(code), std::move(message), std::move(remedy),
-                 diagnostics_);
+  syntax::report(tree_, node, std::move(code), std::move(message), std::move(remedy), diagnostics_);
   return false;
 }
 
@@ -193,10 +190,10 @@ std::optional<Literal> DescriptionBuilder::read_comparison(Condition condition) 
 std::optional<Atom> DescriptionBuilder::read_atom(NodeIndex node, bool in_head) {
   const std::string_view name = tree_.head(node);
   if (name.empty()) {
-    const bool variable = tree_.is_variable(node) ||
-                          (tree_[node].children > 0 && tree_.is_variable(node + 1));
+    const bool variable =
+        tree_.is_variable(node) || (tree_[node].children > 0 && tree_.is_variable(node + 1));
     error(node, "not-a-condition",
-          variable ? "a variable cannot stand for a relation"
+          variable  ? "a variable cannot stand for a relation"
           : in_head ? "this is no fact or rule head"
                     : "this is no condition",
           "begin with the name of a relation");
@@ -250,7 +247,7 @@ bool DescriptionBuilder::check_keyword(NodeIndex node, std::string_view name, st
 bool DescriptionBuilder::read_pattern(NodeIndex node, Pattern& pattern) {
   const auto nodes = syntax::term_nodes(tree_, node);
   if (!nodes) {
-      diagnostics_.append(nodes.diagnostics());
+    diagnostics_.append(nodes.diagnostics());
     return false;
   }
   Pattern term;
@@ -263,8 +260,7 @@ bool DescriptionBuilder::read_pattern(NodeIndex node, Pattern& pattern) {
       symbol.kind = PatternSymbol::Kind::variable;
       symbol.value = variable(next.node);
     } else {
-      symbol.kind =
-          next.arity > 0 ? PatternSymbol::Kind::function : PatternSymbol::Kind::constant;
+      symbol.kind = next.arity > 0 ? PatternSymbol::Kind::function : PatternSymbol::Kind::constant;
       symbol.value = static_cast<std::uint32_t>(result_->terms_->add_symbol(tree_[next.node].text));
     }
     term.push_back(symbol);
@@ -276,8 +272,8 @@ bool DescriptionBuilder::read_pattern(NodeIndex node, Pattern& pattern) {
 
 std::uint32_t DescriptionBuilder::variable(NodeIndex node) {
   std::vector<std::string_view>& names = result_->rules_.back().variables;
-  const auto [entry, is_new] = variables_.try_emplace(tree_[node].text,
-                                                      static_cast<std::uint32_t>(names.size()));
+  const auto [entry, is_new] =
+      variables_.try_emplace(tree_[node].text, static_cast<std::uint32_t>(names.size()));
   if (is_new) names.push_back(tree_[node].text);
   return entry->second;
 }

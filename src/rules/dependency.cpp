@@ -26,7 +26,7 @@ void Dependency::find_components() {
   component_.assign(count, unvisited);
   std::vector<std::uint32_t> order(count, unvisited);
   std::vector<std::uint32_t> low(count, 0);
-  std::vector<std::uint32_t> stack;                            // not yet in a component
+  std::vector<std::uint32_t> stack;                             // not yet in a component
   std::vector<std::pair<std::uint32_t, std::size_t>> visiting;  // relation, next use
   std::uint32_t clock = 0;
 

@@ -46,13 +46,13 @@ SymbolId Description::keyword_symbol(Keyword keyword) const {
 }
 
 std::string Description::text(const Atom& atom, std::uint32_t rule) const {
-  std::vector<Term::Symbol> symbols{{terms_->name(relation(atom.relation).name),
-                                     relation(atom.relation).arity, 1}};
+  std::vector<Term::Symbol> symbols{
+      {terms_->name(relation(atom.relation).name), relation(atom.relation).arity, 1}};
   for (const PatternSymbol& next : atom.arguments) {
     const bool variable = next.kind == PatternSymbol::Kind::variable;
-    symbols.push_back({variable ? std::string(rules_[rule].variables[next.value])
-                                : terms_->name(next.symbol()),
-                       next.arity, 1});
+    symbols.push_back(
+        {variable ? std::string(rules_[rule].variables[next.value]) : terms_->name(next.symbol()),
+         next.arity, 1});
   }
   syntax::assign_sizes(symbols);
   return Term::from_symbols(std::move(symbols)).to_string();

@@ -22,12 +22,24 @@
 namespace orchard::rules {
 
 enum class RelationId : std::uint32_t {};
-inline std::size_t index_of(RelationId id) { return static_cast<std::size_t>(id); }
+inline std::size_t index_of(RelationId id) {
+  return static_cast<std::size_t>(id);
+}
 
 // The relations that the language gives a meaning.
 enum class Keyword {
   none,  // a relation of the description's own
-  role, init, true_, does, next, legal, goal, terminal, base, input, sees,
+  role,
+  init,
+  true_,
+  does,
+  next,
+  legal,
+  goal,
+  terminal,
+  base,
+  input,
+  sees,
 };
 
 // One symbol of a term that may hold variables, in prefix order.
@@ -51,7 +63,8 @@ struct Atom {
 
 struct Literal {
   enum class Kind : std::uint8_t {
-    positive, negative,
+    positive,
+    negative,
     distinct,  // the two terms of `atom.arguments` differ
     equal,     // … are the same; written (not (distinct …))
   };

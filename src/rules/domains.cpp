@@ -9,12 +9,13 @@ bool declares_only(const Description& description, const Clause& clause) {
   return keyword == Keyword::base || keyword == Keyword::input;
 }
 
-Domains::Name name_of(const PatternSymbol& symbol) { return {symbol.symbol(), symbol.arity}; }
+Domains::Name name_of(const PatternSymbol& symbol) {
+  return {symbol.symbol(), symbol.arity};
+}
 
 }  // namespace
 
-Domains::Domains(const Description& description)
-    : places_(description), domains_(places_.size()) {
+Domains::Domains(const Description& description) : places_(description), domains_(places_.size()) {
   std::vector<const Clause*> rules;
   for (const Clause& clause : description.clauses()) {
     if (declares_only(description, clause)) continue;

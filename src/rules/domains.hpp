@@ -36,7 +36,7 @@ class Domains {
   struct Fault {
     const PatternSymbol* symbol = nullptr;  // a name that never stands there, or a variable …
     PlaceId place{};
-    std::optional<PlaceId> other;           // … that no value fits at both places
+    std::optional<PlaceId> other;  // … that no value fits at both places
   };
   // The first fault that is a root: the places it speaks of have domains of their own.
   std::optional<Fault> fault(const Description& description, const Clause& clause) const;

@@ -34,7 +34,8 @@ class SlipFinder {
   }
 
  private:
-  using Names = std::map<Domains::Name, NodeIndex, bool (*)(const Domains::Name&, const Domains::Name&)>;
+  using Names =
+      std::map<Domains::Name, NodeIndex, bool (*)(const Domains::Name&, const Domains::Name&)>;
 
   bool has(Keyword keyword) const {
     const auto relation = description_.find(keyword);
@@ -226,7 +227,8 @@ void SlipFinder::find_duplicates() {
     std::map<std::string_view, std::size_t> numbers;  // variables by order of appearance
     for (NodeIndex at = rule.node; at < rule.node + tree[rule.node].size; ++at) {
       if (tree.is_variable(at)) {
-        canonical += fmt::format("?{} ", numbers.try_emplace(tree[at].text, numbers.size()).first->second);
+        canonical +=
+            fmt::format("?{} ", numbers.try_emplace(tree[at].text, numbers.size()).first->second);
       } else {
         canonical += fmt::format("{}/{} ", tree[at].text, tree[at].children);
       }

@@ -24,7 +24,9 @@ constexpr std::array<std::string_view, 5> connectives = {"<=", "not", "or", "and
 
 }  // namespace
 
-std::span<const KeywordFacts> keyword_table() { return table; }
+std::span<const KeywordFacts> keyword_table() {
+  return table;
+}
 
 const KeywordFacts* find_keyword(std::string_view name) {
   const auto found = std::ranges::find(table, name, &KeywordFacts::name);

@@ -4,8 +4,7 @@ namespace orchard::rules {
 
 Places::Places(const Description& description) {
   const auto place_of = [&](const Key& key) {
-    const auto [entry, is_new] =
-        ids_.try_emplace(key, PlaceId{static_cast<std::uint32_t>(size_)});
+    const auto [entry, is_new] = ids_.try_emplace(key, PlaceId{static_cast<std::uint32_t>(size_)});
     if (is_new) ++size_;
     return entry->second;
   };
@@ -29,11 +28,14 @@ Places::Owner Places::owner_of_terms(Keyword keyword, std::uint32_t argument) {
     case Keyword::init:
     case Keyword::true_:
     case Keyword::next:
-    case Keyword::base: return Owner::fluent;
+    case Keyword::base:
+      return Owner::fluent;
     case Keyword::legal:
     case Keyword::does:
-    case Keyword::input: return argument == 1 ? Owner::move : Owner::function;
-    default: return Owner::function;
+    case Keyword::input:
+      return argument == 1 ? Owner::move : Owner::function;
+    default:
+      return Owner::function;
   }
 }
 

@@ -16,7 +16,9 @@
 namespace orchard::rules {
 
 enum class PlaceId : std::uint32_t {};
-inline std::size_t index_of(PlaceId id) { return static_cast<std::size_t>(id); }
+inline std::size_t index_of(PlaceId id) {
+  return static_cast<std::size_t>(id);
+}
 
 class Places {
  public:
@@ -72,15 +74,13 @@ void Places::walk(const Description& description, const Atom& atom, PlaceOf&& pl
     std::uint32_t next;  // argument
   };
   const Relation& relation = description.relation(atom.relation);
-  std::vector<Open> open{
-      {Owner::relation, shared_name(description, relation), relation.arity, 0}};
+  std::vector<Open> open{{Owner::relation, shared_name(description, relation), relation.arity, 0}};
   for (const PatternSymbol& symbol : atom.arguments) {
     while (open.back().next == open.back().arity) open.pop_back();
     Open& around = open.back();
     const std::uint32_t argument = around.next++;
-    const Owner inner = around.owner == Owner::relation
-                            ? owner_of_terms(relation.keyword, argument)
-                            : Owner::function;
+    const Owner inner = around.owner == Owner::relation ? owner_of_terms(relation.keyword, argument)
+                                                        : Owner::function;
     visit(place_of(Key{around.owner, around.name, around.arity, argument}), symbol);
     if (symbol.kind == PatternSymbol::Kind::function) {
       open.push_back({inner, symbol.symbol(), symbol.arity, 0});
@@ -90,7 +90,8 @@ void Places::walk(const Description& description, const Atom& atom, PlaceOf&& pl
 
 template <class Visit>
 void Places::visit(const Description& description, const Atom& atom, Visit&& visit) const {
-  walk(description, atom, [&](const Key& key) { return ids_.at(key); }, visit);
+  walk(
+      description, atom, [&](const Key& key) { return ids_.at(key); }, visit);
 }
 
 }  // namespace orchard::rules

@@ -12,10 +12,14 @@ namespace orchard::rules {
 namespace {
 
 constexpr std::uint32_t largest_size = 1u << 30;  // sizes above are not told apart
-constexpr std::size_t pool_block = 1u << 14;  // argument ids in a block of the pool
+constexpr std::size_t pool_block = 1u << 14;      // argument ids in a block of the pool
 
-std::uint32_t index(TermId id) { return static_cast<std::uint32_t>(id); }
-std::uint32_t index(SymbolId id) { return static_cast<std::uint32_t>(id); }
+std::uint32_t index(TermId id) {
+  return static_cast<std::uint32_t>(id);
+}
+std::uint32_t index(SymbolId id) {
+  return static_cast<std::uint32_t>(id);
+}
 
 }  // namespace
 
@@ -58,8 +62,8 @@ std::optional<SymbolId> TermTable::find_symbol(std::string_view name) const {
 }
 
 const std::string& TermTable::name(SymbolId symbol) const {
-  return (*names_[index(symbol) >> chunk_bits].load(std::memory_order_acquire))[index(symbol) %
-                                                                               chunk_size];
+  return (*names_[index(symbol) >> chunk_bits].load(
+      std::memory_order_acquire))[index(symbol) % chunk_size];
 }
 
 std::size_t TermTable::symbol_count() const {

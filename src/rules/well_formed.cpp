@@ -40,8 +40,7 @@ class Checker {
   void check_recursive_clause(const Clause& clause, std::uint32_t component);
 
   bool in_component(const Literal& literal, std::uint32_t component) const {
-    return !literal.is_comparison() &&
-           dependency_.component(literal.atom.relation) == component;
+    return !literal.is_comparison() && dependency_.component(literal.atom.relation) == component;
   }
   std::string name(RelationId relation) const {
     return description_.terms().name(description_.relation(relation).name);
@@ -59,13 +58,12 @@ void Checker::check_arities() {
     const auto [entry, is_new] = first.try_emplace(relation.name, &relation);
     if (is_new) continue;
     const std::string& text = description_.terms().name(relation.name);
-    Diagnostic diagnostic = error_at(
-        description_.tree(), relation.first_use, "relation-arity",
-        fmt::format("`{}` has {} argument{} here and {} elsewhere", text, relation.arity,
-                    relation.arity == 1 ? "" : "s", entry->second->arity),
-        "a relation keeps one number of arguments; rename one of the two");
-    diagnostic.notes.push_back(
-        {description_.place(entry->second->first_use), "first used here"});
+    Diagnostic diagnostic =
+        error_at(description_.tree(), relation.first_use, "relation-arity",
+                 fmt::format("`{}` has {} argument{} here and {} elsewhere", text, relation.arity,
+                             relation.arity == 1 ? "" : "s", entry->second->arity),
+                 "a relation keeps one number of arguments; rename one of the two");
+    diagnostic.notes.push_back({description_.place(entry->second->first_use), "first used here"});
     diagnostics_.add(std::move(diagnostic));
   }
 }
@@ -101,10 +99,9 @@ void Checker::check_safety(const Clause& clause) {
 void Checker::add_notes(Diagnostic& diagnostic, std::span<const Dependency::Use> uses) const {
   for (const Dependency::Use& use : uses) {
     const Clause& clause = description_.clauses()[use.clause];
-    diagnostic.notes.push_back(
-        {description_.place(clause.body[use.literal].atom.node),
-         fmt::format("{} depends on {}{}", name(clause.head.relation), use.negative ? "not " : "",
-                     name(use.on))});
+    diagnostic.notes.push_back({description_.place(clause.body[use.literal].atom.node),
+                                fmt::format("{} depends on {}{}", name(clause.head.relation),
+                                            use.negative ? "not " : "", name(use.on))});
   }
 }
 
@@ -112,10 +109,10 @@ void Checker::check_negation(RelationId relation) {
   for (const Dependency::Use& use : dependency_.uses(relation)) {
     if (!use.negative || dependency_.component(use.on) != dependency_.component(relation)) continue;
     const Literal& literal = description_.clauses()[use.clause].body[use.literal];
-    Diagnostic diagnostic = error_at(
-        description_.tree(), literal.atom.node, "unstratified-negation",
-        fmt::format("`{}` depends on its own negation", name(relation)),
-        "break the circle: say one of these relations without the other");
+    Diagnostic diagnostic =
+        error_at(description_.tree(), literal.atom.node, "unstratified-negation",
+                 fmt::format("`{}` depends on its own negation", name(relation)),
+                 "break the circle: say one of these relations without the other");
     std::vector<Dependency::Use> circle{use};
     if (use.on != relation) {
       const auto back = dependency_.path(use.on, [&](RelationId r) { return r == relation; });
@@ -150,12 +147,12 @@ void Checker::check_phase(Keyword keyword, std::span<const Keyword> forbidden) {
   if (chain.empty()) return;
   const Clause& first = description_.clauses()[chain.front().clause];
   const std::string reached = name(chain.back().on);
-  Diagnostic diagnostic = error_at(
-      description_.tree(), first.body[chain.front().literal].atom.node,
-      reached == "does" ? "depends-on-move" : "depends-on-position",
-      fmt::format("`{}` must not depend on `{}`", name_of(keyword), reached),
-      reached == "does" ? "what a move changes belongs in `next`"
-                        : "say it with relations that are the same in every position");
+  Diagnostic diagnostic =
+      error_at(description_.tree(), first.body[chain.front().literal].atom.node,
+               reached == "does" ? "depends-on-move" : "depends-on-position",
+               fmt::format("`{}` must not depend on `{}`", name_of(keyword), reached),
+               reached == "does" ? "what a move changes belongs in `next`"
+                                 : "say it with relations that are the same in every position");
   if (chain.size() > 1) add_notes(diagnostic, chain);
   diagnostics_.add(std::move(diagnostic));
 }
@@ -256,8 +253,8 @@ void check_restrictions(const Description& description, const Dependency& depend
 
 void find_missing(const Description& description, Diagnostics& diagnostics) {
   if (description.roles().empty()) {
-    Diagnostic diagnostic = plain_error("no-role", "the description names no role",
-                                        "add (role NAME) for each player");
+    Diagnostic diagnostic =
+        plain_error("no-role", "the description names no role", "add (role NAME) for each player");
     diagnostic.place.file = description.tree().source().name();
     diagnostics.add(std::move(diagnostic));
   }

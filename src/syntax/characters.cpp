@@ -25,7 +25,9 @@ bool is_foreign_space(char32_t code) {
          code == 0xFEFF;
 }
 
-bool is_control(char32_t code) { return code < 0x20 || (code >= 0x7F && code < 0xA0); }
+bool is_control(char32_t code) {
+  return code < 0x20 || (code >= 0x7F && code < 0xA0);
+}
 
 }  // namespace
 
@@ -52,11 +54,16 @@ CharacterClass class_of(const Character& character) {
     case '\n':
     case '\r':
     case '\f':
-    case '\v': return CharacterClass::space;
-    case '(': return CharacterClass::open;
-    case ')': return CharacterClass::close;
-    case ';': return CharacterClass::comment;
-    default: break;
+    case '\v':
+      return CharacterClass::space;
+    case '(':
+      return CharacterClass::open;
+    case ')':
+      return CharacterClass::close;
+    case ';':
+      return CharacterClass::comment;
+    default:
+      break;
   }
   if (is_control(character.code) || is_foreign_space(character.code)) return CharacterClass::stray;
   return CharacterClass::symbol;

@@ -20,10 +20,10 @@ struct DirectiveFacts {
   std::string_view shape;
 };
 constexpr DirectiveFacts directives[] = {
-    {"#let", "(#let NAME NUMBER)"},       {"#for", "(#for ?v FROM TO FORM…)"},
-    {"#+", "(#+ NUMBER NUMBER)"},         {"#-", "(#- NUMBER NUMBER)"},
-    {"#*", "(#* NUMBER NUMBER)"},         {"#div", "(#div NUMBER NUMBER)"},
-    {"#mod", "(#mod NUMBER NUMBER)"},     {"#include", "(#include \"FILE\")"},
+    {"#let", "(#let NAME NUMBER)"},   {"#for", "(#for ?v FROM TO FORM…)"},
+    {"#+", "(#+ NUMBER NUMBER)"},     {"#-", "(#- NUMBER NUMBER)"},
+    {"#*", "(#* NUMBER NUMBER)"},     {"#div", "(#div NUMBER NUMBER)"},
+    {"#mod", "(#mod NUMBER NUMBER)"}, {"#include", "(#include \"FILE\")"},
 };
 
 const DirectiveFacts* find_directive(std::string_view name) {
@@ -49,10 +49,10 @@ class Expander {
 
  private:
   struct Frame {
-    NodeIndex at = 0;            // next node to read
+    NodeIndex at = 0;  // next node to read
     NodeIndex end = 0;
-    NodeIndex list = no_node;    // the list being written; none for a loop or for the text itself
-    bool conditions = false;     // children are conditions, not terms
+    NodeIndex list = no_node;  // the list being written; none for a loop or for the text itself
+    bool conditions = false;   // children are conditions, not terms
     // Of a loop:
     bool loop = false;
     NodeIndex body = 0;
@@ -83,9 +83,9 @@ class Expander {
   bool error(NodeIndex node, std::string code, std::string message, std::string remedy);
   bool count_step(NodeIndex node);
 
-  static constexpr std::size_t most_nodes = 20'000'000;   // written
-  static constexpr std::size_t most_steps = 10'000'000;   // rounds of loops
-  static constexpr std::size_t most_included = 64;        // files within files
+  static constexpr std::size_t most_nodes = 20'000'000;  // written
+  static constexpr std::size_t most_steps = 10'000'000;  // rounds of loops
+  static constexpr std::size_t most_included = 64;       // files within files
 
   Tree& out_;
   const Limits& limits_;
@@ -93,7 +93,7 @@ class Expander {
   Diagnostics& diagnostics_;
   const Tree* raw_ = nullptr;
   std::vector<Frame> frames_;
-  std::uint32_t origin_ = 0;      // of what is written now
+  std::uint32_t origin_ = 0;  // of what is written now
   std::uint32_t file_origin_ = 0;
   Sizes lets_;
   std::map<std::string, std::uint32_t> let_in_file_;  // the origin of the file that gave it
@@ -176,7 +176,8 @@ void Expander::enter_round() {
   std::string bindings;
   for (const Frame& frame : frames_) {
     if (frame.loop) {
-      bindings += fmt::format("{}{} = {}", bindings.empty() ? "" : ", ", frame.variable, frame.value);
+      bindings +=
+          fmt::format("{}{} = {}", bindings.empty() ? "" : ", ", frame.variable, frame.value);
     }
   }
   origin_ = static_cast<std::uint32_t>(out_.origins_.size());
@@ -241,7 +242,8 @@ void Expander::read_directive(NodeIndex node, std::string_view name) {
       include(node);
     }
   } else if (between_rules) {
-    error(node, "bad-directive", fmt::format("`{}` makes a number, and this is no place for one", name),
+    error(node, "bad-directive",
+          fmt::format("`{}` makes a number, and this is no place for one", name),
           "use it within a form");
   } else if (const auto value = number(node)) {
     write_number(node, *value);
@@ -349,8 +351,8 @@ std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
   return std::nullopt;
 }
 
-std::optional<std::int64_t> Expander::combine(NodeIndex node, std::string_view name,
-                                              std::int64_t a, std::int64_t b) {
+std::optional<std::int64_t> Expander::combine(NodeIndex node, std::string_view name, std::int64_t a,
+                                              std::int64_t b) {
   std::int64_t result = 0;
   bool overflow = false;
   if (name == "#+") {
@@ -386,8 +388,8 @@ std::optional<std::int64_t> Expander::number(NodeIndex node) {
   for (NodeIndex at = node; at < end; ++at) {
     if (!raw_->is_list(at)) continue;
     const std::string_view head = raw_->head(at);
-    const bool arithmetic = find_directive(head) != nullptr && head != "#let" && head != "#for" &&
-                            head != "#include";
+    const bool arithmetic =
+        find_directive(head) != nullptr && head != "#let" && head != "#for" && head != "#include";
     if (!arithmetic || (*raw_)[at].children != 3) {
       if (find_directive(head) != nullptr) {
         wrong_shape(at, head);
@@ -463,11 +465,11 @@ void Expander::check_sizes() {
     std::string list;
     for (const std::string& known : names) list += (list.empty() ? "" : ", ") + known;
     const auto meant = most_similar(name, names);
-    diagnostics_.add(plain_error(
-        "unknown-size", fmt::format("the description has no size named {}", name),
-        meant           ? fmt::format("did you mean {}?", *meant)
-        : names.empty() ? "it has no (#let NAME NUMBER)"
-                        : "its sizes are: " + list));
+    diagnostics_.add(plain_error("unknown-size",
+                                 fmt::format("the description has no size named {}", name),
+                                 meant           ? fmt::format("did you mean {}?", *meant)
+                                 : names.empty() ? "it has no (#let NAME NUMBER)"
+                                                 : "its sizes are: " + list));
   }
 }
 

@@ -72,11 +72,21 @@ bool TreeBuilder::run() {
 void TreeBuilder::read_token() {
   const Character character = first_character(text_.substr(at_));
   switch (class_of(character)) {
-    case CharacterClass::space: ++at_; break;
-    case CharacterClass::comment: skip_comment(); break;
-    case CharacterClass::open: open_list(); break;
-    case CharacterClass::close: close_list(at_ + 1); break;
-    case CharacterClass::stray: read_stray(); break;
+    case CharacterClass::space:
+      ++at_;
+      break;
+    case CharacterClass::comment:
+      skip_comment();
+      break;
+    case CharacterClass::open:
+      open_list();
+      break;
+    case CharacterClass::close:
+      close_list(at_ + 1);
+      break;
+    case CharacterClass::stray:
+      read_stray();
+      break;
     case CharacterClass::symbol:
       if (text_[at_] == '"' && (options_.strings || after_include())) {
         read_string();

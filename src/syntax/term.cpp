@@ -21,7 +21,9 @@ Result<Term> Term::parse(std::string_view text) {
   return syntax::term_of(tree, tree.forms().front());
 }
 
-Term Term::constant(std::string_view name) { return from_symbols({{std::string(name), 0, 1}}); }
+Term Term::constant(std::string_view name) {
+  return from_symbols({{std::string(name), 0, 1}});
+}
 
 Term Term::function(std::string_view name, const std::vector<Term>& arguments) {
   std::vector<Symbol> symbols{{std::string(name), static_cast<std::uint32_t>(arguments.size()), 1}};
@@ -105,7 +107,9 @@ std::strong_ordering operator<=>(const Term& a, const Term& b) {
   return a.symbol().size <=> b.symbol().size;
 }
 
-bool operator==(const Term& a, const Term& b) { return (a <=> b) == 0; }
+bool operator==(const Term& a, const Term& b) {
+  return (a <=> b) == 0;
+}
 
 std::ostream& operator<<(std::ostream& stream, const Term& term) {
   return stream << term.to_string();

@@ -25,8 +25,8 @@ struct Node {
   std::uint32_t children = 0;  // of a list
   std::uint32_t begin = 0;     // bytes in the source, a list with its parentheses
   std::uint32_t end = 0;
-  std::string_view text;       // lower-case name; for a string its contents; empty for a list
-  std::uint32_t origin = 0;    // where it comes from, see Origin
+  std::string_view text;     // lower-case name; for a string its contents; empty for a list
+  std::uint32_t origin = 0;  // where it comes from, see Origin
 };
 
 // Which text a node was read from, and the directive that made it, if any.
@@ -34,7 +34,7 @@ struct Origin {
   Source source;
   std::uint32_t begin = 0;  // of the directive in the source; begin == end if there is none
   std::uint32_t end = 0;
-  std::string bindings;     // "?row = 3, ?column = 1"
+  std::string bindings;  // "?row = 3, ?column = 1"
   bool is_expanded() const { return begin < end; }
 };
 
@@ -47,7 +47,7 @@ class Tree {
   Tree& operator=(const Tree&) = delete;
 
   const Source& source() const { return origins_.front().source; }  // the file first opened
-  const std::vector<NodeIndex>& forms() const { return forms_; }  // the top-level nodes
+  const std::vector<NodeIndex>& forms() const { return forms_; }    // the top-level nodes
   const Node& operator[](NodeIndex index) const { return nodes_[index]; }
   std::size_t size() const { return nodes_.size(); }
 

@@ -51,10 +51,12 @@ TEST_F(BadFile, BinaryBytes) {
 }
 
 TEST_F(BadFile, ManyFaultsInOneRun) {
-  const auto result = show("(role east\n(init (a 1))\n(legal east)\n(<= (next (a ?x)) (true (a 1)))\nplum\n");
+  const auto result =
+      show("(role east\n(init (a 1))\n(legal east)\n(<= (next (a ?x)) (true (a 1)))\nplum\n");
   EXPECT_EQ(result.status, 2);
   EXPECT_EQ(result.out, "");
-  for (const char* code : {"unclosed-parenthesis", "keyword-arity", "unsafe-variable", "stray-symbol"}) {
+  for (const char* code :
+       {"unclosed-parenthesis", "keyword-arity", "unsafe-variable", "stray-symbol"}) {
     EXPECT_THAT(result.err, HasSubstr(code));
   }
 }
@@ -72,9 +74,11 @@ TEST_F(BadFile, WithJsonTheDiagnosticsAreADocument) {
 TEST_F(BadFile, LimitsAreOptions) {
   const std::string fine = read_file(game_path("espalier"));
   EXPECT_EQ(show(fine).status, 0);
-  for (const std::vector<std::string>& limit :
-       {std::vector<std::string>{"--file-bytes", "1K"}, {"--symbols", "5"}, {"--nesting", "2"},
-        {"--instances", "10"}, {"--join-steps", "10"}}) {
+  for (const std::vector<std::string>& limit : {std::vector<std::string>{"--file-bytes", "1K"},
+                                                {"--symbols", "5"},
+                                                {"--nesting", "2"},
+                                                {"--instances", "10"},
+                                                {"--join-steps", "10"}}) {
     const auto result = show(fine, limit);
     EXPECT_EQ(result.status, 2) << limit[0];
     EXPECT_THAT(result.err, HasSubstr("remedy: ")) << limit[0];
@@ -113,7 +117,8 @@ TEST(BadCall, IsToldWithARemedy) {
     EXPECT_THAT(result.err, HasSubstr(message));
     EXPECT_THAT(result.err, HasSubstr("remedy: "));
   }
-  EXPECT_THAT(run_orchard({"census", game, "--depth", "x", "--json"}).out, HasSubstr("\"wrong-call\""));
+  EXPECT_THAT(run_orchard({"census", game, "--depth", "x", "--json"}).out,
+              HasSubstr("\"wrong-call\""));
 }
 
 }  // namespace

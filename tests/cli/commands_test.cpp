@@ -18,7 +18,8 @@ using Json = nlohmann::json;
 
 const std::string small = game_path("espalier_3x3");
 
-ProcessResult expect_done(const std::vector<std::string>& arguments, const std::string& input = {}) {
+ProcessResult expect_done(const std::vector<std::string>& arguments,
+                          const std::string& input = {}) {
   ProcessResult result = run_orchard(arguments, input);
   EXPECT_EQ(result.status, 0) << result.err;
   EXPECT_EQ(result.err, "");
@@ -74,9 +75,11 @@ TEST(Show, GivesJson) {
 
 TEST(Show, TakesPositionsFromFiles) {
   const TemporaryFolder folder;
-  const std::string file = folder.write("set.gdl",
+  const std::string file = folder.write(
+      "set.gdl",
       "(position \"corner\" (square 1 1 east) (turn west))\n(position \"none\" (turn east))");
-  const Json corner = Json::parse(expect_done({"show", small, "--position", file + ":corner", "--json"}).out);
+  const Json corner =
+      Json::parse(expect_done({"show", small, "--position", file + ":corner", "--json"}).out);
   EXPECT_EQ(corner["position"].size(), 2u);
   EXPECT_EQ(corner["terminal"], true);  // no bare square: nothing is left to tie
   const auto which = run_orchard({"show", small, "--position", file});
@@ -86,19 +89,23 @@ TEST(Show, TakesPositionsFromFiles) {
 
 TEST(Show, WorksOnAnUnfinishedDescription) {
   const TemporaryFolder folder;
-  const std::string file = folder.write("begun.gdl", "(role bee)\n(n 1) (n 2)\n(<= (init (bed ?x ?y soil)) (n ?x) (n ?y))");
+  const std::string file = folder.write(
+      "begun.gdl", "(role bee)\n(n 1) (n 2)\n(<= (init (bed ?x ?y soil)) (n ?x) (n ?y))");
   const auto result = run_orchard({"show", file});
   EXPECT_EQ(result.status, 0);
   EXPECT_THAT(result.out, HasSubstr(" 1 │     │     │"));
   EXPECT_THAT(result.out, HasSubstr("not over, but bee has no legal move"));
-  EXPECT_EQ(result.err, file + ": 4 suspicious findings: no-goal, no-legal, no-next, no-terminal "
-                               "(--verbose shows them)\n");
+  EXPECT_EQ(result.err, file +
+                            ": 4 suspicious findings: no-goal, no-legal, no-next, no-terminal "
+                            "(--verbose shows them)\n");
   EXPECT_EQ(run_orchard({"show", file, "--quiet"}).err, "");
-  EXPECT_THAT(run_orchard({"show", file, "--verbose"}).err, HasSubstr("remedy: add rules for terminal"));
+  EXPECT_THAT(run_orchard({"show", file, "--verbose"}).err,
+              HasSubstr("remedy: add rules for terminal"));
 }
 
 TEST(Walk, RepeatsItselfForASeed) {
-  const std::vector<std::string> call{"walk", game_path("espalier"), "--games", "20", "--seed", "1", "--json"};
+  const std::vector<std::string> call{
+      "walk", game_path("espalier"), "--games", "20", "--seed", "1", "--json"};
   const auto once = expect_done(call);
   EXPECT_EQ(once.out, expect_done(call).out);
   const auto lines = json_lines(once.out);
@@ -133,9 +140,10 @@ TEST(Walk, SaysWhyAGameGoesOnNoMore) {
 
 TEST(Walk, ShowsPerceptsAndDrawsPositions) {
   const TemporaryFolder folder;
-  const std::string file = folder.write("hear.gdl",
-      "(role a)(role b)(init s)(next t)(<= terminal (true t))(goal a 1)(goal b 2)"
-      "(<= (legal ?r (say hi)) (role ?r)) (<= (sees a (heard ?n)) (does b (say ?n)))");
+  const std::string file =
+      folder.write("hear.gdl",
+                   "(role a)(role b)(init s)(next t)(<= terminal (true t))(goal a 1)(goal b 2)"
+                   "(<= (legal ?r (say hi)) (role ?r)) (<= (sees a (heard ?n)) (does b (say ?n)))");
   const auto lines = json_lines(expect_done({"walk", file, "--json", "--quiet"}).out);
   ASSERT_EQ(lines.size(), 2u);
   EXPECT_FALSE(lines[0].contains("sees"));
@@ -149,7 +157,8 @@ TEST(Census, CountsByDepth) {
   const Json census = Json::parse(expect_done({"census", small, "--json", "--sequences"}).out);
   EXPECT_EQ(census["complete"], true);
   EXPECT_EQ(census["positions"], 2545);
-  EXPECT_EQ(census["depths"][0], (Json{{"depth", 0}, {"positions", 1}, {"terminal", 0}, {"sequences", 1}}));
+  EXPECT_EQ(census["depths"][0],
+            (Json{{"depth", 0}, {"positions", 1}, {"terminal", 0}, {"sequences", 1}}));
   EXPECT_EQ(census["depths"].back()["terminal"], 115);
   EXPECT_TRUE(census["seconds"].is_number());
   const auto text = expect_done({"census", small, "--depth", "2"}).out;
@@ -159,17 +168,23 @@ TEST(Census, CountsByDepth) {
 TEST(Census, GivesLargeCountsAsText) {
   const TemporaryFolder folder;
   const std::string file = folder.write("wide.gdl",
-      "(role r)(init s)(next s)(goal r 1)(<= terminal (true x))(legal r a)(legal r b)(legal r c)(legal r d)");
-  const Json census = Json::parse(expect_done({"census", file, "--depth", "40", "--sequences", "--json", "--quiet"}).out);
+                                        "(role r)(init s)(next s)(goal r 1)(<= terminal (true "
+                                        "x))(legal r a)(legal r b)(legal r c)(legal r d)");
+  const Json census = Json::parse(
+      expect_done({"census", file, "--depth", "40", "--sequences", "--json", "--quiet"}).out);
   EXPECT_EQ(census["depths"][26]["sequences"], 4503599627370496);  // 4^26 = 2^52
   EXPECT_EQ(census["depths"][40]["sequences"], "1208925819614629174706176");
-  EXPECT_FALSE(Json::parse(expect_done({"census", file, "--depth", "1", "--json", "--quiet"}).out)["depths"][0].contains("sequences"));
+  EXPECT_FALSE(
+      Json::parse(
+          expect_done({"census", file, "--depth", "1", "--json", "--quiet"}).out)["depths"][0]
+          .contains("sequences"));
 }
 
 TEST(Census, EndsWithItsBudgetsHonestly) {
   const std::string large = game_path("silo");
-  for (const std::vector<std::string>& budget :
-       {std::vector<std::string>{"--positions", "3000"}, {"--memory", "2M"}, {"--seconds", "0.05"}}) {
+  for (const std::vector<std::string>& budget : {std::vector<std::string>{"--positions", "3000"},
+                                                 {"--memory", "2M"},
+                                                 {"--seconds", "0.05"}}) {
     auto call = std::vector<std::string>{"census", large, "--json"};
     call.insert(call.end(), budget.begin(), budget.end());
     const auto result = run_orchard(call);
@@ -183,7 +198,8 @@ TEST(Census, EndsWithItsBudgetsHonestly) {
 }
 
 TEST(Playouts, SumUpRandomGames) {
-  const auto call = std::vector<std::string>{"playouts", small, "--games", "200", "--threads", "2", "--json"};
+  const auto call =
+      std::vector<std::string>{"playouts", small, "--games", "200", "--threads", "2", "--json"};
   const Json result = Json::parse(expect_done(call).out);
   EXPECT_EQ(result["playouts"], 200);
   EXPECT_EQ(result["unfinished"], 0);
@@ -206,19 +222,23 @@ TEST(Playouts, SumUpRandomGames) {
 
 TEST(Playouts, TakeSecondsAsTheAmount) {
   EXPECT_EQ(run_orchard({"playouts", small, "--seconds", "0.05"}).status, 0);
-  EXPECT_EQ(run_orchard({"playouts", small, "--seconds", "0.05", "--games", "100000000"}).status, 3);
+  EXPECT_EQ(run_orchard({"playouts", small, "--seconds", "0.05", "--games", "100000000"}).status,
+            3);
 }
 
 TEST(Playouts, CountGamesBrokenOff) {
-  const Json result = Json::parse(expect_done({"playouts", small, "--games", "7", "--plies", "3", "--json"}).out);
+  const Json result =
+      Json::parse(expect_done({"playouts", small, "--games", "7", "--plies", "3", "--json"}).out);
   EXPECT_EQ(result["unfinished"], 7);
   EXPECT_EQ(result["outcomes"], Json::array());
-  EXPECT_THAT(expect_done({"playouts", small, "--games", "7", "--plies", "3"}).out, HasSubstr("broken off by --plies"));
+  EXPECT_THAT(expect_done({"playouts", small, "--games", "7", "--plies", "3"}).out,
+              HasSubstr("broken off by --plies"));
 }
 
 TEST(Playouts, SayWhenThePositionIsOverAlready) {
   const TemporaryFolder folder;
-  const auto result = run_orchard({"playouts", small, "--position", folder.write("p", "(position (turn east))")});
+  const auto result =
+      run_orchard({"playouts", small, "--position", folder.write("p", "(position (turn east))")});
   EXPECT_EQ(result.status, 2);
   EXPECT_THAT(result.err, HasSubstr("this position is already over: draw (east 50, west 50)"));
 }

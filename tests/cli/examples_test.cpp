@@ -17,7 +17,8 @@ ProcessResult run_example(const std::string& name, const std::string& game) {
 TEST(Examples, LegalMovesListsThem) {
   const auto result = run_example("legal_moves", game_path("espalier"));
   EXPECT_EQ(result.status, 0);
-  EXPECT_THAT(result.out, ::testing::EndsWith("east may play (tie 1 4)\neast may play (tie 1 5)\n"));
+  EXPECT_THAT(result.out,
+              ::testing::EndsWith("east may play (tie 1 4)\neast may play (tie 1 5)\n"));
   EXPECT_EQ(run_example("legal_moves", "/nonexistent").status, 2);
 }
 
@@ -25,7 +26,8 @@ TEST(Examples, RandomGamesAddUpToAHundred) {
   const auto result = run_example("random_games", game_path("espalier_3x3"));
   EXPECT_EQ(result.status, 0);
   double sum = 0;
-  for (std::size_t at = result.out.find(" %"); at != std::string::npos; at = result.out.find(" %", at + 1)) {
+  for (std::size_t at = result.out.find(" %"); at != std::string::npos;
+       at = result.out.find(" %", at + 1)) {
     sum += std::stod(result.out.substr(result.out.rfind("  ", at)));
   }
   EXPECT_NEAR(sum, 100, 1e-6) << result.out;
@@ -33,7 +35,8 @@ TEST(Examples, RandomGamesAddUpToAHundred) {
 
 TEST(Examples, ReadmeShowsTheExampleAsItIs) {
   const std::string readme = read_file(source_path("README.md"));
-  EXPECT_THAT(readme, HasSubstr("```cpp\n" + read_file(source_path("examples/legal_moves.cpp")) + "```"));
+  EXPECT_THAT(readme,
+              HasSubstr("```cpp\n" + read_file(source_path("examples/legal_moves.cpp")) + "```"));
 }
 
 }  // namespace

@@ -21,19 +21,22 @@ std::string sitting(std::vector<std::string> arguments, const std::string& input
 }
 
 const char* const east_wins = "tie 1 1\ntie 1 3\ntie 2 1\ntie 2 3\ntie 1 2\ntie 3 3\ntie 2 2\n";
-const char* const drawn = "tie 1 1\ntie 1 2\ntie 1 3\ntie 2 1\ntie 2 2\ntie 2 3\ntie 3 2\ntie 3 1\ntie 3 3\n";
+const char* const drawn =
+    "tie 1 1\ntie 1 2\ntie 1 3\ntie 2 1\ntie 2 2\ntie 2 3\ntie 3 2\ntie 3 1\ntie 3 3\n";
 
 std::size_t count(const std::string& text, const std::string& part) {
   std::size_t found = 0;
-  for (std::size_t at = text.find(part); at != std::string::npos; at = text.find(part, at + 1)) ++found;
+  for (std::size_t at = text.find(part); at != std::string::npos; at = text.find(part, at + 1))
+    ++found;
   return found;
 }
 
 TEST(Play, DetectsAWin) {
   const std::string text = sitting({}, east_wins);
   EXPECT_THAT(text, HasSubstr("ply 7   over: east wins (east 100, west 0)"));
-  EXPECT_THAT(text, HasSubstr("result: east wins (east 100, west 0)\n   east: 1 won, 0 drawn, 0 lost\n"
-                              "   west: 0 won, 0 drawn, 1 lost\n"));
+  EXPECT_THAT(text,
+              HasSubstr("result: east wins (east 100, west 0)\n   east: 1 won, 0 drawn, 0 lost\n"
+                        "   west: 0 won, 0 drawn, 1 lost\n"));
 }
 
 TEST(Play, DetectsADraw) {
@@ -41,13 +44,16 @@ TEST(Play, DetectsADraw) {
 }
 
 TEST(Play, KeepsTheScoreOverGames) {
-  const std::string text = sitting({"--name", "east=Ada"}, std::string(east_wins) + "again\n" + drawn);
+  const std::string text =
+      sitting({"--name", "east=Ada"}, std::string(east_wins) + "again\n" + drawn);
   EXPECT_THAT(text, HasSubstr("result: Ada (east) wins"));
-  EXPECT_THAT(text, HasSubstr("   Ada (east): 1 won, 1 drawn, 0 lost\n   west: 0 won, 1 drawn, 1 lost\n"));
+  EXPECT_THAT(
+      text, HasSubstr("   Ada (east): 1 won, 1 drawn, 0 lost\n   west: 0 won, 1 drawn, 1 lost\n"));
 }
 
 TEST(Play, TakesBackTheEndAndItsScore) {
-  const std::string text = sitting({}, std::string(east_wins) + "undo\ntie 3 1\ntie 2 2\ntie 3 2\n");
+  const std::string text =
+      sitting({}, std::string(east_wins) + "undo\ntie 3 1\ntie 2 2\ntie 3 2\n");
   EXPECT_EQ(count(text, "result:"), 2u);
   EXPECT_THAT(text, Not(HasSubstr("2 won")));
 }
@@ -62,8 +68,10 @@ TEST(Play, TakesMovesByNumberTermAndBeginning) {
 
 TEST(Play, RefusesAnIllegalMoveAndChangesNothing) {
   const std::string text = sitting({}, "tie 3 3\n0\n4\nmoves\nquit\n");
-  EXPECT_EQ(count(text, "is not legal for east here, and nothing has changed.\n"
-                        "   legal: (tie 1 1) (tie 1 2) (tie 1 3)\n"), 3u);
+  EXPECT_EQ(count(text,
+                  "is not legal for east here, and nothing has changed.\n"
+                  "   legal: (tie 1 1) (tie 1 2) (tie 1 3)\n"),
+            3u);
   EXPECT_EQ(count(text, "ply 0   east to move"), 2u);
   EXPECT_THAT(text, Not(HasSubstr("ply 1")));
 }
@@ -125,20 +133,25 @@ TEST(Play, TellsWrongSeats) {
 
 TEST(Play, AsksEveryPersonInSimultaneousGames) {
   const TemporaryFolder folder;
-  const std::string file = folder.write("both.gdl",
-      "(role a)(role b)(init s)(low 1)(<= (legal ?r (bid 1)) (role ?r))(<= (legal ?r (bid 2)) (role ?r))"
+  const std::string file = folder.write(
+      "both.gdl",
+      "(role a)(role b)(init s)(low 1)(<= (legal ?r (bid 1)) (role ?r))(<= (legal ?r (bid 2)) "
+      "(role ?r))"
       "(<= (next (won ?r)) (does ?r (bid 2)))(<= terminal (not (true s)))"
       "(<= (goal ?r 100) (true (won ?r)))(<= (goal ?r 0) (role ?r) (not (true (won ?r))))");
   const auto result = run_orchard({"play", file}, "bid 2\nbid 1\n");
-  EXPECT_THAT(result.out, HasSubstr("a> bid 2\nb> bid 1\n   a plays (bid 2)\n   b plays (bid 1)\n"));
+  EXPECT_THAT(result.out,
+              HasSubstr("a> bid 2\nb> bid 1\n   a plays (bid 2)\n   b plays (bid 1)\n"));
   EXPECT_THAT(result.out, HasSubstr("result: a wins (a 100, b 0)"));
 }
 
 TEST(Play, PlaysChanceByItself) {
   const TemporaryFolder folder;
   const std::string file = folder.write("dice.gdl",
-      "(role random)(role a)(init s)(n 1)(n 2)(n 3)(<= (legal random (roll ?n)) (n ?n))(legal a wait)"
-      "(<= (next (got ?n)) (does random (roll ?n)))(<= terminal (true (got ?n)))(<= (goal a ?n) (true (got ?n)))");
+                                        "(role random)(role a)(init s)(n 1)(n 2)(n 3)(<= (legal "
+                                        "random (roll ?n)) (n ?n))(legal a wait)"
+                                        "(<= (next (got ?n)) (does random (roll ?n)))(<= terminal "
+                                        "(true (got ?n)))(<= (goal a ?n) (true (got ?n)))");
   const auto result = run_orchard({"play", file});
   EXPECT_THAT(result.out, HasSubstr("random plays (roll "));
   EXPECT_THAT(result.out, HasSubstr("result: a scores "));

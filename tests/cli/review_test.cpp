@@ -23,14 +23,18 @@ TEST(Check, TellsErrorsSuspicionsAndNothing) {
   const auto slip = run_orchard({"check", folder.write("slip.gdl", rules)});
   EXPECT_EQ(slip.status, 1);
   EXPECT_THAT(slip.out, HasSubstr("did you mean `tied_now`?"));
-  const auto wrong = run_orchard({"check", folder.write("wrong.gdl", "(role east) (legal east)"), "--json"});
+  const auto wrong =
+      run_orchard({"check", folder.write("wrong.gdl", "(role east) (legal east)"), "--json"});
   EXPECT_EQ(wrong.status, 2);
   EXPECT_EQ(Json::parse(wrong.out)["diagnostics"][0]["code"], "keyword-arity");
-  EXPECT_EQ(Json::parse(run_orchard({"check", game_path("silo"), "--json"}).out)["diagnostics"], Json::array());
+  EXPECT_EQ(Json::parse(run_orchard({"check", game_path("silo"), "--json"}).out)["diagnostics"],
+            Json::array());
 }
 
 TEST(Check, TakesSizes) {
-  EXPECT_EQ(run_orchard({"check", game_path("espalier"), "--set", "rows=6", "--set", "COLUMNS=6"}).status, 0);
+  EXPECT_EQ(
+      run_orchard({"check", game_path("espalier"), "--set", "rows=6", "--set", "COLUMNS=6"}).status,
+      0);
   const auto unknown = run_orchard({"check", game_path("espalier"), "--set", "row=6"});
   EXPECT_EQ(unknown.status, 2);
   EXPECT_THAT(unknown.err + unknown.out, HasSubstr("did you mean rows?"));
@@ -48,39 +52,48 @@ TEST(CasesCommand, PassesOnTheDemoGames) {
 
 TEST(CasesCommand, DrawsTheBoardWhereACaseFailed) {
   const TemporaryFolder folder;
-  const std::string file = folder.write("w.cases",
-      "(case \"wrong\" (start) (moves (tie 1 2)) (expect terminal))\n(case \"right\" (start) (expect (room_left)))");
-  const auto result = run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--verbose"});
+  const std::string file =
+      folder.write("w.cases",
+                   "(case \"wrong\" (start) (moves (tie 1 2)) (expect terminal))\n(case \"right\" "
+                   "(start) (expect (room_left)))");
+  const auto result =
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--verbose"});
   EXPECT_EQ(result.status, 1);
-  EXPECT_EQ(result.out,
-            "failed: wrong   " + file + ":1:1\n"
-            "   " + file + ":1:49: expected terminal\n"
-            "      found: it does not hold\n"
-            "   ply 1   west to move\n"
-            "\n"
-            "      1     2     3\n"
-            "   ┌─────┬─────┬─────┐\n"
-            " 3 │     │     │     │\n"
-            "   ├─────┼─────┼─────┤\n"
-            " 2 │     │     │     │\n"
-            "   ├─────┼─────┼─────┤\n"
-            " 1 │     │  E  │     │\n"
-            "   └─────┴─────┴─────┘\n"
-            "   E east   W west   blank: bare\n"
-            "   also: (turn west)\n"
-            "\n"
-            "passed: right\n" +
-            file + ": 1 passed, 1 failed\n");
-  const Json document = Json::parse(run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--json"}).out);
+  EXPECT_EQ(result.out, "failed: wrong   " + file +
+                            ":1:1\n"
+                            "   " +
+                            file +
+                            ":1:49: expected terminal\n"
+                            "      found: it does not hold\n"
+                            "   ply 1   west to move\n"
+                            "\n"
+                            "      1     2     3\n"
+                            "   ┌─────┬─────┬─────┐\n"
+                            " 3 │     │     │     │\n"
+                            "   ├─────┼─────┼─────┤\n"
+                            " 2 │     │     │     │\n"
+                            "   ├─────┼─────┼─────┤\n"
+                            " 1 │     │  E  │     │\n"
+                            "   └─────┴─────┴─────┘\n"
+                            "   E east   W west   blank: bare\n"
+                            "   also: (turn west)\n"
+                            "\n"
+                            "passed: right\n" +
+                            file + ": 1 passed, 1 failed\n");
+  const Json document =
+      Json::parse(run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--json"}).out);
   EXPECT_EQ(document["failed"], 1);
   EXPECT_EQ(document["cases"][0]["failures"][0]["found"], "it does not hold");
   EXPECT_EQ(document["cases"][0]["position"].size(), 10u);
   EXPECT_EQ(document["cases"][1]["passed"], true);
-  EXPECT_EQ(run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--filter", "right"}).status, 0);
+  EXPECT_EQ(
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--filter", "right"}).status,
+      0);
 }
 
 TEST(CasesCommand, TellsAFileThatIsNoCases) {
-  const auto missing = run_orchard({"cases", game_path("espalier_3x3")});  // it has no file of its own
+  const auto missing =
+      run_orchard({"cases", game_path("espalier_3x3")});  // it has no file of its own
   EXPECT_EQ(missing.status, 2);
   EXPECT_THAT(missing.err, HasSubstr("espalier_3x3.cases: error: there is no such file"));
   EXPECT_EQ(run_orchard({"cases", game_path("silo"), "--file", game_path("silo")}).status, 2);

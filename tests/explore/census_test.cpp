@@ -24,7 +24,8 @@ class HandMadeEspalier {
 
   std::vector<Depth> count(int depths) {
     using Trellis = std::string;
-    std::map<Trellis, std::uint64_t> layer{{Trellis(static_cast<std::size_t>(rows_ * columns_), '0'), 1}};
+    std::map<Trellis, std::uint64_t> layer{
+        {Trellis(static_cast<std::size_t>(rows_ * columns_), '0'), 1}};
     std::vector<Depth> result;
     for (int depth = 0; depth < depths && !layer.empty(); ++depth) {
       Depth row;
@@ -78,7 +79,9 @@ class HandMadeEspalier {
   int rows_, columns_;
 };
 
-Game load(std::string_view name) { return Game::load(testing::game_path(name)).value(); }
+Game load(std::string_view name) {
+  return Game::load(testing::game_path(name)).value();
+}
 
 void expect_same(const Census& census, const std::vector<HandMadeEspalier::Depth>& by_hand) {
   ASSERT_EQ(census.depths.size(), by_hand.size());
@@ -149,9 +152,11 @@ TEST(Census, CountsRolesWithoutAMove) {
 
 TEST(Census, CountsEveryMoveOfChanceAndEveryJointMove) {
   const Game game = Game::from_text(
-      "(role random)(role a)(d 1)(d 2)(d 3)(init start)(<= (legal ?r (pick ?n)) (role ?r) (d ?n))"
-      "(<= (next (got ?x ?y)) (does random (pick ?x)) (does a (pick ?y)))"
-      "(<= terminal (not (true start)))").value();
+                        "(role random)(role a)(d 1)(d 2)(d 3)(init start)(<= (legal ?r (pick ?n)) "
+                        "(role ?r) (d ?n))"
+                        "(<= (next (got ?x ?y)) (does random (pick ?x)) (does a (pick ?y)))"
+                        "(<= terminal (not (true start)))")
+                        .value();
   const Census census = take_census(game).value();
   EXPECT_EQ(census.depths.at(1).positions, 9u);
   EXPECT_EQ(census.depths.at(1).terminal, 9u);

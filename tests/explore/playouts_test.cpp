@@ -7,7 +7,9 @@
 namespace orchard {
 namespace {
 
-Game load(std::string_view name) { return Game::load(testing::game_path(name)).value(); }
+Game load(std::string_view name) {
+  return Game::load(testing::game_path(name)).value();
+}
 
 PlayoutStatistics run(const Game& game, std::uint64_t games, unsigned threads = 1) {
   PlayoutOptions options;
@@ -109,8 +111,9 @@ TEST(Playouts, BeginAnywhere) {
   const Game game = load("espalier_3x3");
   PlayoutOptions options;
   options.games = 10;
-  options.from = game.position({Term::parse("(turn west)").value(),
-                                Term::parse("(square 1 1 bare)").value()}).value();
+  options.from =
+      game.position({Term::parse("(turn west)").value(), Term::parse("(square 1 1 bare)").value()})
+          .value();
   const PlayoutStatistics result = run_playouts(game, options).value();
   EXPECT_EQ(result.lengths.begin()->first, 1u);
 }

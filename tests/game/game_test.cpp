@@ -11,11 +11,15 @@ namespace orchard {
 namespace {
 
 using ::testing::ElementsAre;
-using ::testing::HasSubstr;
 using testing::game_path;
+using ::testing::HasSubstr;
 
-Game load(std::string_view name) { return Game::load(game_path(name)).value(); }
-Game of(const std::string& rules) { return Game::from_text(rules).value(); }
+Game load(std::string_view name) {
+  return Game::load(game_path(name)).value();
+}
+Game of(const std::string& rules) {
+  return Game::from_text(rules).value();
+}
 
 std::vector<std::string> texts(const std::vector<Move>& moves) {
   std::vector<std::string> result;
@@ -52,8 +56,8 @@ TEST(Game, GivesRolesLegalMovesAndWhoIsToMove) {
 
 TEST(Game, PlaysToAWinByTheCornersOfASquare) {
   const Game game = load("espalier_3x3");
-  const Position end = after(game, {"(tie 1 1)", "(tie 1 3)", "(tie 2 1)", "(tie 2 3)",
-                                    "(tie 1 2)", "(tie 3 3)", "(tie 2 2)"});
+  const Position end = after(game, {"(tie 1 1)", "(tie 1 3)", "(tie 2 1)", "(tie 2 3)", "(tie 1 2)",
+                                    "(tie 3 3)", "(tie 2 2)"});
   EXPECT_TRUE(game.terminal(end));
   EXPECT_EQ(game.goal(end, game.roles()[0]), 100);
   EXPECT_EQ(game.goal(end, game.roles()[1]), 0);
@@ -112,7 +116,8 @@ TEST(Game, RefusesIllegalAndMissingMoves) {
 }
 
 TEST(Game, TakesNoMoveAfterTheEnd) {
-  const Game game = of("(role r) (init a) (legal r go) (<= (next b) (true a)) (<= terminal (true b))");
+  const Game game =
+      of("(role r) (init a) (legal r go) (<= (next b) (true a)) (<= terminal (true b))");
   const JointMove go({game.move(Term::constant("go"))});
   const Position end = game.next(game.initial(), go).value();
   EXPECT_TRUE(game.terminal(end));
@@ -141,7 +146,8 @@ TEST(Position, IsAValue) {
   EXPECT_FALSE(a.holds(Term::parse("(square 1 2 nobody)").value()));
   std::ostringstream printed;
   printed << a;
-  EXPECT_THAT(printed.str(), ::testing::StartsWith("(position (square 1 1 east) (square 1 2 west) "));
+  EXPECT_THAT(printed.str(),
+              ::testing::StartsWith("(position (square 1 1 east) (square 1 2 west) "));
 }
 
 TEST(Position, OutlivesItsGame) {
@@ -170,16 +176,18 @@ TEST(Position, IsMadeFromFluents) {
 
 TEST(Game, ReadsEveryKindOfDescription) {
   // One role, function terms, `or`; and an end that needs no move.
-  const Game alone = of("(role bee) (init (at (hive 0))) (legal bee (fly left)) (legal bee (fly right))"
-                        "(<= (next (at (hive 1))) (or (does bee (fly left)) (does bee (fly right))))"
-                        "(<= terminal (true (at (hive 1)))) (<= (goal bee 70) (true (at (hive 1))))");
-  const Position end = alone.next(alone.initial(),
-                                  JointMove({alone.legal(alone.initial(), alone.roles()[0])[1]}))
-                           .value();
+  const Game alone =
+      of("(role bee) (init (at (hive 0))) (legal bee (fly left)) (legal bee (fly right))"
+         "(<= (next (at (hive 1))) (or (does bee (fly left)) (does bee (fly right))))"
+         "(<= terminal (true (at (hive 1)))) (<= (goal bee 70) (true (at (hive 1))))");
+  const Position end =
+      alone.next(alone.initial(), JointMove({alone.legal(alone.initial(), alone.roles()[0])[1]}))
+          .value();
   EXPECT_EQ(alone.goal(end, alone.roles()[0]), 70);
   // Four roles at once.
-  const Game four = of("(role a)(role b)(role c)(role d) (init (n 0)) (<= (legal ?r (m 1)) (role ?r))"
-                       "(<= (legal ?r (m 2)) (role ?r)) (<= (next (n 1)) (does a (m ?x)) (does d (m ?x)))");
+  const Game four =
+      of("(role a)(role b)(role c)(role d) (init (n 0)) (<= (legal ?r (m 1)) (role ?r))"
+         "(<= (legal ?r (m 2)) (role ?r)) (<= (next (n 1)) (does a (m ?x)) (does d (m ?x)))");
   EXPECT_EQ(four.to_move(four.initial()).size(), 4u);
   JointMove joint;
   for (const Role& role : four.roles()) joint.add(four.legal(four.initial(), role)[0]);
@@ -194,8 +202,9 @@ TEST(Game, ReadsEveryKindOfDescription) {
 }
 
 TEST(Game, GivesPercepts) {
-  const Game game = of("(role a)(role b) (init s) (<= (legal ?r (say ?n)) (role ?r) (num ?n)) (num 1)(num 2)"
-                       "(next s) (<= (sees a (heard ?n)) (does b (say ?n)))");
+  const Game game =
+      of("(role a)(role b) (init s) (<= (legal ?r (say ?n)) (role ?r) (num ?n)) (num 1)(num 2)"
+         "(next s) (<= (sees a (heard ?n)) (does b (say ?n)))");
   EXPECT_TRUE(game.has_hidden_information());
   JointMove joint;
   joint.add(game.legal(game.initial(), game.roles()[0])[0]);
@@ -236,7 +245,8 @@ TEST(Game, KeepsItsDigestThroughLayoutOnly) {
 TEST(Game, ReportsFindingsWithoutFailing) {
   const Game game = of("(role r) (init a) (<= (legal r go) (tru a))");
   EXPECT_FALSE(game.findings().has_errors());
-  EXPECT_EQ(game.findings().items().size(), 4u);  // undefined-relation, no-next, no-terminal, no-goal
+  EXPECT_EQ(game.findings().items().size(),
+            4u);  // undefined-relation, no-next, no-terminal, no-goal
 }
 
 }  // namespace

@@ -23,8 +23,9 @@ TEST_F(PositionFile, ReadsBackWhatAPositionPrints) {
 }
 
 TEST_F(PositionFile, ChoosesByName) {
-  const std::string text = "; two of them\n(position \"first\" (turn east))\n"
-                           "(position \"second\" (turn west) (square 1 1 bare))";
+  const std::string text =
+      "; two of them\n(position \"first\" (turn east))\n"
+      "(position \"second\" (turn west) (square 1 1 bare))";
   EXPECT_EQ(read(text, "second").value().size(), 2u);
   EXPECT_THAT(read(text).diagnostics().render(), HasSubstr("there are: \"first\", \"second\""));
   EXPECT_THAT(read(text, "third").diagnostics().render(), HasSubstr("no position \"third\""));
@@ -32,8 +33,9 @@ TEST_F(PositionFile, ChoosesByName) {
 }
 
 TEST_F(PositionFile, PointsAtEveryFault) {
-  const auto result = read("(position (turn east) (trun west))\n(state (turn east))\n"
-                           "(position (square 1 ?c bare) (square 1 2))");
+  const auto result = read(
+      "(position (turn east) (trun west))\n(state (turn east))\n"
+      "(position (square 1 ?c bare) (square 1 2))");
   ASSERT_FALSE(result.ok());
   const std::string text = result.diagnostics().render();
   EXPECT_THAT(text, HasSubstr("p.gdl:1:23: error: no rule makes a fluent like (trun west)"));

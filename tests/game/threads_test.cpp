@@ -38,8 +38,8 @@ TEST(Threads, ThousandMatchesOfThreeGamesAtOnce) {
     for (int t = 0; t < 4; ++t) {
       threads.emplace_back([&] {
         for (int i = next++; i < matches; i = next++) {
-          played[static_cast<std::size_t>(i)] =
-              play(games[static_cast<std::size_t>(i) % games.size()], static_cast<std::uint64_t>(i));
+          played[static_cast<std::size_t>(i)] = play(
+              games[static_cast<std::size_t>(i) % games.size()], static_cast<std::uint64_t>(i));
         }
       });
     }
@@ -54,8 +54,9 @@ TEST(Threads, ThousandMatchesOfThreeGamesAtOnce) {
 
 TEST(Threads, GrowingTermsAreSharedSafely) {
   const Game game = Game::from_text(
-      "(role r) (init (n z)) (<= (legal r (add ?d)) (d ?d)) (d a)(d b)(d c)"
-      "(<= (next (n (cons ?d ?l))) (true (n ?l)) (does r (add ?d)))").value();
+                        "(role r) (init (n z)) (<= (legal r (add ?d)) (d ?d)) (d a)(d b)(d c)"
+                        "(<= (next (n (cons ?d ?l))) (true (n ?l)) (does r (add ?d)))")
+                        .value();
   std::vector<std::string> ends(4);
   {
     std::vector<std::jthread> threads;

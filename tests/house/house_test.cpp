@@ -113,7 +113,8 @@ std::string documented_commands() {
   std::ostringstream text;
   for (const CommandFacts& command : command_table()) {
     text << "\n## `orchard " << command.name << " " << command.arguments << "`\n\n"
-         << command.summary << ". " << command.details << "\n\n| option | meaning |\n| --- | --- |\n";
+         << command.summary << ". " << command.details
+         << "\n\n| option | meaning |\n| --- | --- |\n";
     for (const OptionFacts& option : option_table()) {
       if (option.commands == "*" || !option.belongs_to(command.name)) continue;
       std::string value(option.value);

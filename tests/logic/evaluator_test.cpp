@@ -41,7 +41,8 @@ class Bench {
   }
   void set_position(const std::vector<std::string>& fluents) {
     std::vector<TermId> ids;
-    for (const auto& text : fluents) ids.push_back(program_->terms().add(Term::parse(text).value()));
+    for (const auto& text : fluents)
+      ids.push_back(program_->terms().add(Term::parse(text).value()));
     evaluator_.set_position(ids);
   }
   std::vector<std::string> after(const std::string& move) {
@@ -63,8 +64,9 @@ class Bench {
 };
 
 TEST(Evaluator, ClosesRecursionOnCycles) {
-  Bench bench("(e a b)(e b c)(e c a)(e c d)"
-              "(<= (reach ?x ?y) (e ?x ?y)) (<= (reach ?x ?z) (reach ?x ?y) (e ?y ?z))");
+  Bench bench(
+      "(e a b)(e b c)(e c a)(e c d)"
+      "(<= (reach ?x ?y) (e ?x ?y)) (<= (reach ?x ?z) (reach ?x ?y) (e ?y ?z))");
   EXPECT_EQ(bench.all("reach", 2).size(), 12u);
 }
 
@@ -75,16 +77,18 @@ TEST(Evaluator, JoinsRecursionWithItself) {
 }
 
 TEST(Evaluator, FollowsMutualRecursion) {
-  Bench bench("(s 0 1)(s 1 2)(s 2 3)(s 3 4)"
-              "(even 0) (<= (odd ?y) (even ?x) (s ?x ?y)) (<= (even ?y) (odd ?x) (s ?x ?y))");
+  Bench bench(
+      "(s 0 1)(s 1 2)(s 2 3)(s 3 4)"
+      "(even 0) (<= (odd ?y) (even ?x) (s ?x ?y)) (<= (even ?y) (odd ?x) (s ?x ?y))");
   EXPECT_THAT(bench.all("even", 1), ElementsAre("0", "2", "4"));
   EXPECT_THAT(bench.all("odd", 1), ElementsAre("1", "3"));
 }
 
 TEST(Evaluator, NegatesWhatIsCompleteByThen) {
-  Bench bench("(d 1)(d 2)(d 3) (init (on 2)) (<= (lit ?x) (true (on ?x)))"
-              "(<= (dark ?x) (d ?x) (not (lit ?x))) (<= all_dark (not some_lit))"
-              "(<= some_lit (lit ?x))");
+  Bench bench(
+      "(d 1)(d 2)(d 3) (init (on 2)) (<= (lit ?x) (true (on ?x)))"
+      "(<= (dark ?x) (d ?x) (not (lit ?x))) (<= all_dark (not some_lit))"
+      "(<= some_lit (lit ?x))");
   EXPECT_THAT(bench.all("dark", 1), ElementsAre("1", "3"));
   EXPECT_THAT(bench.all("all_dark", 0), IsEmpty());
   bench.set_position({});
@@ -93,29 +97,32 @@ TEST(Evaluator, NegatesWhatIsCompleteByThen) {
 }
 
 TEST(Evaluator, TakesTermsApartAndBuildsThem) {
-  Bench bench("(init (has (pair a (pair b c)))) (init (has (pair d d)))"
-              "(<= (inner ?y ?z) (true (has (pair ?x (pair ?y ?z)))))"
-              "(<= (twin ?x) (true (has (pair ?x ?x))))"
-              "(<= (swapped (pair ?y ?x)) (true (has (pair ?x ?y))))");
+  Bench bench(
+      "(init (has (pair a (pair b c)))) (init (has (pair d d)))"
+      "(<= (inner ?y ?z) (true (has (pair ?x (pair ?y ?z)))))"
+      "(<= (twin ?x) (true (has (pair ?x ?x))))"
+      "(<= (swapped (pair ?y ?x)) (true (has (pair ?x ?y))))");
   EXPECT_THAT(bench.all("inner", 2), ElementsAre("b c"));
   EXPECT_THAT(bench.all("twin", 1), ElementsAre("d"));
   EXPECT_THAT(bench.all("swapped", 1), ElementsAre("(pair (pair b c) a)", "(pair d d)"));
 }
 
 TEST(Evaluator, ReadsWholeFluentsAsVariables) {
-  Bench bench("(init (a 1)) (init lone) (init (b 1 2)) (<= (copy ?f) (true ?f))"
-              "(<= (next ?f) (true ?f) (distinct ?f lone))");
+  Bench bench(
+      "(init (a 1)) (init lone) (init (b 1 2)) (<= (copy ?f) (true ?f))"
+      "(<= (next ?f) (true ?f) (distinct ?f lone))");
   EXPECT_THAT(bench.all("copy", 1), ElementsAre("(a 1)", "(b 1 2)", "lone"));
   EXPECT_THAT(bench.after("m"), ElementsAre("(a 1)", "(b 1 2)"));
 }
 
 TEST(Evaluator, ExpandsOrAndNestedNegation) {
-  Bench bench("(d 1)(d 2)(d 3)(d 4) (p 1)(p 2) (q 2)(q 3)"
-              "(<= (either ?x) (d ?x) (or (p ?x) (q ?x)))"
-              "(<= (both ?x) (d ?x) (not (or (not (p ?x)) (not (q ?x)))))"
-              "(<= (one ?x) (d ?x) (or (and (p ?x) (not (q ?x))) (and (q ?x) (not (p ?x)))))"
-              "(<= (same ?x) (d ?x) (not (distinct ?x 3))) (<= never (or)) (<= always (and))"
-              "(<= not_always (not (and)))");
+  Bench bench(
+      "(d 1)(d 2)(d 3)(d 4) (p 1)(p 2) (q 2)(q 3)"
+      "(<= (either ?x) (d ?x) (or (p ?x) (q ?x)))"
+      "(<= (both ?x) (d ?x) (not (or (not (p ?x)) (not (q ?x)))))"
+      "(<= (one ?x) (d ?x) (or (and (p ?x) (not (q ?x))) (and (q ?x) (not (p ?x)))))"
+      "(<= (same ?x) (d ?x) (not (distinct ?x 3))) (<= never (or)) (<= always (and))"
+      "(<= not_always (not (and)))");
   EXPECT_THAT(bench.all("either", 1), ElementsAre("1", "2", "3"));
   EXPECT_THAT(bench.all("both", 1), ElementsAre("2"));
   EXPECT_THAT(bench.all("one", 1), ElementsAre("1", "3"));
@@ -126,9 +133,10 @@ TEST(Evaluator, ExpandsOrAndNestedNegation) {
 }
 
 TEST(Evaluator, ForgetsTheLastMoveAndPosition) {
-  Bench bench("(init (at 1)) (s 1 2)(s 2 3) (legal r go) (legal r stay)"
-              "(<= (next (at ?y)) (true (at ?x)) (does r go) (s ?x ?y))"
-              "(<= (next (at ?x)) (true (at ?x)) (does r stay))");
+  Bench bench(
+      "(init (at 1)) (s 1 2)(s 2 3) (legal r go) (legal r stay)"
+      "(<= (next (at ?y)) (true (at ?x)) (does r go) (s ?x ?y))"
+      "(<= (next (at ?x)) (true (at ?x)) (does r stay))");
   EXPECT_THAT(bench.after("go"), ElementsAre("(at 2)"));
   EXPECT_THAT(bench.after("stay"), ElementsAre("(at 1)"));
   bench.set_position({"(at 2)"});
@@ -161,7 +169,8 @@ TEST(Evaluator, RefusesWhatGrowsPastTheLimits) {
 
   Limits steps;
   steps.join_steps = 100;
-  Bench slow("(<= none (true (d ?x)) (true (d ?y)) (distinct ?x ?y) (not (distinct ?x ?y)))", steps);
+  Bench slow("(<= none (true (d ?x)) (true (d ?y)) (distinct ?x ?y) (not (distinct ?x ?y)))",
+             steps);
   slow.set_position(large);
   EXPECT_THROW(slow.all("none", 0), LimitExceeded);
 }
@@ -204,9 +213,10 @@ TEST(Program, RefusesConstantsThatExplodeNamingTheRule) {
   limits.rows = 10'000;
   const auto program = Program::make(description, limits);
   ASSERT_FALSE(program.ok());
-  EXPECT_THAT(program.diagnostics().render(),
-              ::testing::StartsWith("big.gdl:2:5: error: more than 10000 instances in one position, "
-                                    "reached by this rule [too-large]"));
+  EXPECT_THAT(
+      program.diagnostics().render(),
+      ::testing::StartsWith("big.gdl:2:5: error: more than 10000 instances in one position, "
+                            "reached by this rule [too-large]"));
 }
 
 }  // namespace

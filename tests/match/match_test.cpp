@@ -8,8 +8,12 @@
 namespace orchard {
 namespace {
 
-Game load(std::string_view name) { return Game::load(testing::game_path(name)).value(); }
-Game of(const std::string& rules) { return Game::from_text(rules).value(); }
+Game load(std::string_view name) {
+  return Game::load(testing::game_path(name)).value();
+}
+Game of(const std::string& rules) {
+  return Game::from_text(rules).value();
+}
 
 JointMove first_moves(const Match& match) {
   JointMove joint;
@@ -40,7 +44,8 @@ TEST(Match, BehavesAsAListOfPositions) {
         JointMove joint;
         for (const Role& role : game.roles()) {
           const auto legal = game.legal(match.position(), role);
-          joint.add(legal.empty() ? game.move(Term::constant("wait")) : legal[random.below(legal.size())]);
+          joint.add(legal.empty() ? game.move(Term::constant("wait"))
+                                  : legal[random.below(legal.size())]);
         }
         const bool over = game.terminal(model.back());
         EXPECT_EQ(match.play(joint).empty(), !over);
@@ -91,9 +96,7 @@ class Listener : public Opponent {
  public:
   std::string name() const override { return "listener"; }
   Move choose(const Situation& situation) override { return situation.legal.front(); }
-  void match_ended(const Game&, const Role& role, const Position&) override {
-    told += role.name();
-  }
+  void match_ended(const Game&, const Role& role, const Position&) override { told += role.name(); }
   std::string told;
 };
 
@@ -109,7 +112,8 @@ TEST(Match, NamesAnOpponentsIllegalMoveAndTellsTheResult) {
   EXPECT_THROW((void)play_on(match, {&listener}), std::logic_error);
 }
 
-std::string described(const std::string& goals, const std::map<std::string, std::string>& names = {}) {
+std::string described(const std::string& goals,
+                      const std::map<std::string, std::string>& names = {}) {
   const Game game = of(goals);
   return describe(game, outcome_of(game, game.initial()), names);
 }

@@ -53,9 +53,11 @@ TEST_F(Record, GoesToTextAndBack) {
 }
 
 TEST_F(Record, KeepsAStartOfItsOwn) {
-  const Position start = game_.position({Term::parse("(turn west)").value(),
-                                         Term::parse("(square 1 1 bare)").value(),
-                                         Term::parse("(square 1 2 bare)").value()}).value();
+  const Position start =
+      game_
+          .position({Term::parse("(turn west)").value(), Term::parse("(square 1 1 bare)").value(),
+                     Term::parse("(square 1 2 bare)").value()})
+          .value();
   const Match match = played(game_, 1, start);
   const Match again = replay(game_, read(to_json_lines(record_of(match), match)).value()).value();
   EXPECT_EQ(again.start(), start);

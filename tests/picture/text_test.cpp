@@ -8,7 +8,9 @@
 namespace orchard {
 namespace {
 
-Game load(std::string_view name) { return Game::load(testing::game_path(name)).value(); }
+Game load(std::string_view name) {
+  return Game::load(testing::game_path(name)).value();
+}
 
 Position position_of(const Game& game, const std::string& text) {
   std::vector<Term> fluents = Term::parse(text).value().arguments();
@@ -67,9 +69,10 @@ TEST(Picture, DrawsInPlainAscii) {
 // nothing is true.
 TEST(Picture, ShowsSquaresWithTwoContentsAndWithNone) {
   const Game game = load("espalier_3x3");
-  const Position faulty = position_of(
-      game, "(p (square 1 1 east) (square 1 1 west) (square 1 2 bare) (square 1 2 west)"
-            " (square 2 2 bare))");
+  const Position faulty =
+      position_of(game,
+                  "(p (square 1 1 east) (square 1 1 west) (square 1 2 bare) (square 1 2 west)"
+                  " (square 2 2 bare))");
   EXPECT_EQ(draw(game, faulty),
             "      1     2     3\n"
             "   ┌─────┬─────┬─────┐\n"
@@ -94,7 +97,8 @@ TEST(Picture, ToldByColourWhoseIsWhat) {
   const Game game = load("espalier_3x3");
   TextStyle style;
   style.colour = true;
-  const std::string text = draw(game, position_of(game, "(p (square 1 1 east) (square 1 2 west))"), false, style);
+  const std::string text =
+      draw(game, position_of(game, "(p (square 1 1 east) (square 1 2 west))"), false, style);
   const auto escape_before = [&](const std::string& letter) {
     const std::size_t at = text.find("m" + letter + "\x1b");
     return at == std::string::npos ? "" : text.substr(text.rfind('\x1b', at), 6);
@@ -106,12 +110,14 @@ TEST(Picture, ToldByColourWhoseIsWhat) {
 
 // Sizes come from what is declared, orders from the relations of the rules, in any spelling.
 TEST(Picture, OrdersNamesAsTheRulesDo) {
-  const Game game = Game::from_text(
-      "(role r) (line a b) (line b c) (file x y) (file y z)"
-      "(<= (row ?a) (line ?a ?b)) (row c) (<= (col ?a) (file ?a ?b)) (col z)"
-      "(<= (next (on ?a ?b plum)) (true (on ?a ?b plum)) (line ?a ?c) (file ?b ?d))"
-      "(<= (init (on ?a ?b none)) (row ?a) (col ?b) (distinct ?a b)) (init (on b x plum))"
-      "(init (on b y none)) (init (on b z none))").value();
+  const Game game =
+      Game::from_text(
+          "(role r) (line a b) (line b c) (file x y) (file y z)"
+          "(<= (row ?a) (line ?a ?b)) (row c) (<= (col ?a) (file ?a ?b)) (col z)"
+          "(<= (next (on ?a ?b plum)) (true (on ?a ?b plum)) (line ?a ?c) (file ?b ?d))"
+          "(<= (init (on ?a ?b none)) (row ?a) (col ?b) (distinct ?a b)) (init (on b x plum))"
+          "(init (on b y none)) (init (on b z none))")
+          .value();
   EXPECT_EQ(draw(game, game.initial()),
             "      x     y     z\n"
             "   ┌─────┬─────┬─────┐\n"
@@ -126,7 +132,9 @@ TEST(Picture, OrdersNamesAsTheRulesDo) {
 
 TEST(Picture, DrawsATrackAsOneRow) {
   const Game game = Game::from_text(
-      "(role r) (init (pole 1 crow)) (init (pole 2 bare)) (init (pole 3 bare)) (init (pole 4 cat))").value();
+                        "(role r) (init (pole 1 crow)) (init (pole 2 bare)) (init (pole 3 bare)) "
+                        "(init (pole 4 cat))")
+                        .value();
   EXPECT_EQ(draw(game, game.initial()),
             "     1     2     3     4\n"
             "  ┌─────┬─────┬─────┬─────┐\n"
@@ -144,16 +152,18 @@ TEST(Picture, ListsWhatIsNoBoard) {
 
 // A pair of numbers that changes is a score, not a square.
 TEST(Picture, TakesNoScoreForABoard) {
-  const Game game = Game::from_text(
-      "(role r) (s 0 1) (s 1 2) (s 2 3) (init (score 0 0)) (legal r up) (legal r across)"
-      "(<= (next (score ?y ?b)) (does r up) (true (score ?x ?b)) (s ?x ?y))"
-      "(<= (next (score ?a ?y)) (does r across) (true (score ?a ?x)) (s ?x ?y))").value();
+  const Game game =
+      Game::from_text(
+          "(role r) (s 0 1) (s 1 2) (s 2 3) (init (score 0 0)) (legal r up) (legal r across)"
+          "(<= (next (score ?y ?b)) (does r up) (true (score ?x ?b)) (s ?x ?y))"
+          "(<= (next (score ?a ?y)) (does r across) (true (score ?a ?x)) (s ?x ?y))")
+          .value();
   EXPECT_FALSE(Picture(game).has_board());
 }
 
 TEST(Picture, DrawsAnUnfinishedDescription) {
-  const Game game = Game::from_text(
-      "(role r) (n 1) (n 2) (<= (init (bed ?x ?y soil)) (n ?x) (n ?y))").value();
+  const Game game =
+      Game::from_text("(role r) (n 1) (n 2) (<= (init (bed ?x ?y soil)) (n ?x) (n ?y))").value();
   EXPECT_EQ(draw(game, game.initial()),
             "      1     2\n"
             "   ┌─────┬─────┐\n"
@@ -166,7 +176,9 @@ TEST(Picture, DrawsAnUnfinishedDescription) {
 
 TEST(Picture, KeepsWithinTheWidthWhereItLists) {
   std::string rules = "(role r)";
-  for (int i = 0; i < 60; ++i) rules += "(init (note " + std::string(1, static_cast<char>('a' + i % 26)) + std::to_string(i) + "))";
+  for (int i = 0; i < 60; ++i)
+    rules +=
+        "(init (note " + std::string(1, static_cast<char>('a' + i % 26)) + std::to_string(i) + "))";
   const Game game = Game::from_text(rules).value();
   TextStyle style;
   style.width = 50;

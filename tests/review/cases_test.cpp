@@ -30,10 +30,12 @@ class Cases : public ::testing::Test {
 };
 
 TEST_F(Cases, PassWhenAllHolds) {
-  EXPECT_EQ(failures("(start) (moves (tie 1 1) (west (tie 1 2)) (joint (east (tie 2 1)) (west wait)))"
-                     "(expect (true (square 2 1 east)) (not terminal) (not (wins ?who)) (branch 1 ?c)"
-                     " (legal west (tie 2 2)) (not (legal east (tie 2 2))) (not (not (room_left))))"
-                     "(refused west (tie 3 3)) (legal-moves east wait)"), "");
+  EXPECT_EQ(
+      failures("(start) (moves (tie 1 1) (west (tie 1 2)) (joint (east (tie 2 1)) (west wait)))"
+               "(expect (true (square 2 1 east)) (not terminal) (not (wins ?who)) (branch 1 ?c)"
+               " (legal west (tie 2 2)) (not (legal east (tie 2 2))) (not (not (room_left))))"
+               "(refused west (tie 3 3)) (legal-moves east wait)"),
+      "");
 }
 
 TEST_F(Cases, FailWithWhatWasFound) {
@@ -43,30 +45,38 @@ TEST_F(Cases, FailWithWhatWasFound) {
   EXPECT_EQ(failures("(position (turn east)) (expect (goal east 100))"), "(goal east 100): 50\n");
   EXPECT_EQ(failures("(start) (legal-moves east (tie 1 1) (tie 1 2) (tie 3 3))"),
             "(legal-moves east (tie 1 1) (tie 1 2) (tie 3 3)): (tie 1 3) too, not (tie 3 3)\n");
-  EXPECT_EQ(failures("(start) (refused east (tie 1 1))"), "(refused east (tie 1 1)): the move is legal\n");
-  EXPECT_EQ(failures("(start) (expect (touches ?r ?c ?r ?c))"), "(touches ?r ?c ?r ?c): it does not hold\n");
+  EXPECT_EQ(failures("(start) (refused east (tie 1 1))"),
+            "(refused east (tie 1 1)): the move is legal\n");
+  EXPECT_EQ(failures("(start) (expect (touches ?r ?c ?r ?c))"),
+            "(touches ?r ?c ?r ?c): it does not hold\n");
 }
 
 TEST_F(Cases, FailWhereTheyCannotBePlayed) {
-  EXPECT_THAT(failures("(start) (moves (tie 3 3)) (expect terminal)"), HasSubstr("east cannot play (tie 3 3)"));
+  EXPECT_THAT(failures("(start) (moves (tie 3 3)) (expect terminal)"),
+              HasSubstr("east cannot play (tie 3 3)"));
   EXPECT_THAT(failures("(start) (moves (joint (west wait))) (expect terminal)"),
               HasSubstr("a move for east: it has a choice"));
-  EXPECT_THAT(failures("(position (squre 1 1 east)) (expect terminal)"), HasSubstr("no rule makes a fluent"));
+  EXPECT_THAT(failures("(position (squre 1 1 east)) (expect terminal)"),
+              HasSubstr("no rule makes a fluent"));
   EXPECT_THAT(failures("(start) (expect (room_lefd))"), HasSubstr("did you mean room_left?"));
   EXPECT_THAT(failures("(start) (expect (tied_now 1 1))"), HasSubstr("this depends on moves"));
   EXPECT_THAT(failures("(start) (expect (sees east x))"), HasSubstr("no move was made yet"));
 }
 
 TEST_F(Cases, TellEveryFaultOfTheFile) {
-  const auto result = run("(case \"a\" (start))\n(case start)\n(case \"b\" (begin) (expect terminal))\n"
-                          "(case \"c\" (expect terminal) (start))\n(case \"d\" (legal-moves north wait))\n"
-                          "(case \"e\" (refused east))\n(case \"f\" (moves (joint east)) (expect terminal))\nplum");
+  const auto result =
+      run("(case \"a\" (start))\n(case start)\n(case \"b\" (begin) (expect terminal))\n"
+          "(case \"c\" (expect terminal) (start))\n(case \"d\" (legal-moves north wait))\n"
+          "(case \"e\" (refused east))\n(case \"f\" (moves (joint east)) (expect terminal))\nplum");
   ASSERT_FALSE(result.ok());
   const std::string text = result.diagnostics().render();
-  for (const char* part : {"t.cases:1:1: error: this case expects nothing", "t.cases:2:1: error: expected a case",
-                           "t.cases:3:11: error: this is no part of a case", "t.cases:4:29: error: the start of a case comes first",
-                           "t.cases:5:24: error: north is no role", "t.cases:6:11: error: a role is missing",
-                           "t.cases:7:25: error: expected a role and its move", "t.cases:8:1: error: expected a case"}) {
+  for (const char* part :
+       {"t.cases:1:1: error: this case expects nothing", "t.cases:2:1: error: expected a case",
+        "t.cases:3:11: error: this is no part of a case",
+        "t.cases:4:29: error: the start of a case comes first",
+        "t.cases:5:24: error: north is no role", "t.cases:6:11: error: a role is missing",
+        "t.cases:7:25: error: expected a role and its move",
+        "t.cases:8:1: error: expected a case"}) {
     EXPECT_THAT(text, HasSubstr(part));
   }
 }
@@ -74,19 +84,27 @@ TEST_F(Cases, TellEveryFaultOfTheFile) {
 TEST_F(Cases, AreFilteredByName) {
   CaseOptions options;
   options.filter = "two";
-  const auto results = run("(case \"one\" (start) (expect terminal)) (case \"two\" (start) (expect (turn_is east)))"
-                           "(case \"twenty two\" (start) (expect (room_left)))", options).value();
+  const auto results =
+      run("(case \"one\" (start) (expect terminal)) (case \"two\" (start) (expect (turn_is east)))"
+          "(case \"twenty two\" (start) (expect (room_left)))",
+          options)
+          .value();
   ASSERT_EQ(results.size(), 2u);
   EXPECT_FALSE(results[0].passed());
   EXPECT_TRUE(results[1].passed());
 }
 
 TEST_F(Cases, LookAtPercepts) {
-  game_ = Game::from_text("(role a)(role b)(init s)(next s)(n 1)(n 2)(<= (legal ?r (say ?n)) (role ?r) (n ?n))"
-                          "(<= (sees a (heard ?n)) (does b (say ?n)))").value();
-  EXPECT_EQ(failures("(moves (joint (a (say 1)) (b (say 2)))) (expect (sees a (heard 2)) (not (sees a (heard 1)))"
-                     " (not (sees b ?x)))"), "");
-  EXPECT_THAT(failures("(moves (say 1)) (expect (n 1))"), HasSubstr("2 roles are; write (ROLE MOVE)"));
+  game_ = Game::from_text(
+              "(role a)(role b)(init s)(next s)(n 1)(n 2)(<= (legal ?r (say ?n)) (role ?r) (n ?n))"
+              "(<= (sees a (heard ?n)) (does b (say ?n)))")
+              .value();
+  EXPECT_EQ(failures("(moves (joint (a (say 1)) (b (say 2)))) (expect (sees a (heard 2)) (not "
+                     "(sees a (heard 1)))"
+                     " (not (sees b ?x)))"),
+            "");
+  EXPECT_THAT(failures("(moves (say 1)) (expect (n 1))"),
+              HasSubstr("2 roles are; write (ROLE MOVE)"));
 }
 
 TEST_F(Cases, ComeBeforeTheRules) {
@@ -99,9 +117,11 @@ TEST_F(Cases, ComeBeforeTheRules) {
 TEST_F(Cases, OfTheDemoGamesPass) {
   for (const char* name : {"espalier", "silo", "channel"}) {
     const Game game = Game::load(testing::game_path(name)).value();
-    const auto results = run_cases(game, testing::source_path(std::string("games/") + name + ".cases")).value();
+    const auto results =
+        run_cases(game, testing::source_path(std::string("games/") + name + ".cases")).value();
     EXPECT_GE(results.size(), 8u);
-    for (const CaseResult& result : results) EXPECT_TRUE(result.passed()) << name << ": " << result.name;
+    for (const CaseResult& result : results)
+      EXPECT_TRUE(result.passed()) << name << ": " << result.name;
   }
 }
 
@@ -109,10 +129,11 @@ TEST_F(Cases, OfTheDemoGamesPass) {
 TEST_F(Cases, NoticeWrongRules) {
   const std::string rules = testing::read_file(testing::game_path("espalier"));
   for (const auto& [from, to] : std::vector<std::pair<std::string, std::string>>{
-           {"    (not (tied_now ?row ?column)))", "    (role ?column))"},             // squares vanish
-           {"    (not (tied_now ?row ?column)))", "    (column ?column))"},           // two contents
-           {"    (role ?gardener)\n    (rows_apart", "    (rows_apart"},              // bare squares win
-           {"    (not room_left)\n    (not somebody_wins))", "    (not room_left))"},  // drawn and won
+           {"    (not (tied_now ?row ?column)))", "    (role ?column))"},    // squares vanish
+           {"    (not (tied_now ?row ?column)))", "    (column ?column))"},  // two contents
+           {"    (role ?gardener)\n    (rows_apart", "    (rows_apart"},     // bare squares win
+           {"    (not room_left)\n    (not somebody_wins))",
+            "    (not room_left))"},  // drawn and won
            {"    (rival ?gardener ?rival))\n\n; ---- Ends", "    (role ?rival))\n\n; ---- Ends"}}) {
     std::string wrong = rules;
     ASSERT_NE(wrong.find(from), std::string::npos) << from;

@@ -24,11 +24,15 @@ struct Fault {
   const char* text;
 };
 
-void PrintTo(const Fault& fault, std::ostream* stream) { *stream << fault.name; }
+void PrintTo(const Fault& fault, std::ostream* stream) {
+  *stream << fault.name;
+}
 
 class EveryFault : public ::testing::TestWithParam<Fault> {};
 
-TEST_P(EveryFault, HasItsExactText) { EXPECT_EQ(faults_of(GetParam().rules), GetParam().text); }
+TEST_P(EveryFault, HasItsExactText) {
+  EXPECT_EQ(faults_of(GetParam().rules), GetParam().text);
+}
 
 const Fault all_faults[] = {
     {"UnsafeHead", "(<= (next (a ?x ?y)) (true (a ?y)))",
@@ -53,8 +57,9 @@ const Fault all_faults[] = {
      "   (<= (next (a ?x)) (or (number ?x) (follows 1 ?y)))\n"
      "                ^~\n"
      "   remedy: add a condition that says which values ?x can take\n"},
-    {"NegationThroughItself", "(<= (ripe ?x) (number ?x) (not (sour ?x)))\n"
-                              "(<= (sour ?x) (number ?x) (ripe ?x))",
+    {"NegationThroughItself",
+     "(<= (ripe ?x) (number ?x) (not (sour ?x)))\n"
+     "(<= (sour ?x) (number ?x) (ripe ?x))",
      "pear.gdl:3:32: error: `ripe` depends on its own negation [unstratified-negation]\n"
      "   (<= (ripe ?x) (number ?x) (not (sour ?x)))\n"
      "                                  ^~~~~~~~~\n"
@@ -162,10 +167,13 @@ const Fault all_faults[] = {
 INSTANTIATE_TEST_SUITE_P(Rules, EveryFault, ::testing::ValuesIn(all_faults),
                          [](const auto& fault) { return std::string(fault.param.name); });
 
-TEST(Rules, FrameOfTheTestsHasNoFault) { EXPECT_EQ(faults_of(""), ""); }
+TEST(Rules, FrameOfTheTestsHasNoFault) {
+  EXPECT_EQ(faults_of(""), "");
+}
 
 TEST(Rules, ReportsManyFaultsInTheOrderOfTheText) {
-  const std::string text = faults_of("(<= (p ?x) (number 1))\n(legal east)\nplum\n(<= (next (a ?z)))");
+  const std::string text =
+      faults_of("(<= (p ?x) (number 1))\n(legal east)\nplum\n(<= (next (a ?z)))");
   std::vector<std::size_t> at;
   for (const char* code : {"unsafe-variable", "keyword-arity", "stray-symbol"}) {
     at.push_back(text.find(code));
@@ -177,15 +185,15 @@ TEST(Rules, ReportsManyFaultsInTheOrderOfTheText) {
 
 TEST(Rules, AcceptsWhatTheLanguageAllows) {
   for (const char* rules : {
-           "(<= (p) (or))",                                            // false
-           "(<= (p) (and)) (<= q p (p))",                              // true; with and without ()
+           "(<= (p) (or))",                // false
+           "(<= (p) (and)) (<= q p (p))",  // true; with and without ()
            "(<= (p ?x) (number ?x) (not (or (distinct ?x 1) (not (number ?x)))))",
-           "(follows 2 3) (<= (path ?x ?y) (follows ?x ?y)) (<= (path ?x ?z) (path ?x ?y) (path ?y ?z))",
-           "(<= (up (s ?x)) (number ?x) (up ?x)) (up 1)",              // bounded from outside
-           "(base (a 1)) (input east go)",
-           "(<= (next (a ?x)) (true (a ?x)) (distinct ?x (f ?x)))",
+           "(follows 2 3) (<= (path ?x ?y) (follows ?x ?y)) (<= (path ?x ?z) (path ?x ?y) (path ?y "
+           "?z))",
+           "(<= (up (s ?x)) (number ?x) (up ?x)) (up 1)",  // bounded from outside
+           "(base (a 1)) (input east go)", "(<= (next (a ?x)) (true (a ?x)) (distinct ?x (f ?x)))",
            "(<= next_one (true (a 1)))",
-           "(go go) (<= (p ?x) (go ?x))",                              // one name, two uses
+           "(go go) (<= (p ?x) (go ?x))",  // one name, two uses
        }) {
     EXPECT_EQ(faults_of(rules), "") << rules;
   }
@@ -200,7 +208,8 @@ TEST(Rules, TellsAnUnfinishedDescription) {
 }
 
 TEST(Rules, NeedsARole) {
-  EXPECT_THAT(faults_of("(init a)", ""), ::testing::HasSubstr("error: the description names no role"));
+  EXPECT_THAT(faults_of("(init a)", ""),
+              ::testing::HasSubstr("error: the description names no role"));
   EXPECT_THAT(faults_of("", ""), ::testing::HasSubstr("no-role"));
 }
 
@@ -224,7 +233,8 @@ TEST(Rules, ReadsConditionsNestedVeryDeep) {
 TEST(Rules, TakesRolesInTheirOrderOnce) {
   Diagnostics diagnostics;
   const auto description = Description::build(
-      syntax::Source("", "(role west) (role (gardener 2)) (role west) (role east)"), {}, diagnostics);
+      syntax::Source("", "(role west) (role (gardener 2)) (role west) (role east)"), {},
+      diagnostics);
   ASSERT_NE(description, nullptr) << diagnostics.render();
   std::string text;
   for (const TermId role : description->roles()) text += description->terms().text(role) + " ";

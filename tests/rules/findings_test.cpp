@@ -18,7 +18,8 @@ using ::testing::IsEmpty;
 
 // A finished description; what is found in it is nothing.
 const char* const frame =
-    "(role east) (role west) (row 1) (row 2) (init (bed 1 bare)) (init (bed 2 bare)) (init (turn east))\n"
+    "(role east) (role west) (row 1) (row 2) (init (bed 1 bare)) (init (bed 2 bare)) (init (turn "
+    "east))\n"
     "(<= (legal ?who (sow ?row)) (true (turn ?who)) (true (bed ?row bare)))\n"
     "(<= (legal ?who wait) (role ?who) (not (true (turn ?who))))\n"
     "(<= (next (bed ?row sown)) (does ?who (sow ?row)))\n"
@@ -34,9 +35,13 @@ Diagnostics findings_in(const std::string& rules) {
   return diagnostics;
 }
 
-std::string found(const std::string& added) { return findings_in(frame + added).render(); }
+std::string found(const std::string& added) {
+  return findings_in(frame + added).render();
+}
 
-TEST(Findings, FrameOfTheTestsHasNone) { EXPECT_EQ(found(""), ""); }
+TEST(Findings, FrameOfTheTestsHasNone) {
+  EXPECT_EQ(found(""), "");
+}
 
 TEST(Findings, NameThatNeverStandsThere) {
   EXPECT_EQ(found("(<= (ripe ?row) (true (bed ?row sonw)))"),
@@ -46,12 +51,14 @@ TEST(Findings, NameThatNeverStandsThere) {
             "                                   ^~~~\n"
             "   remedy: did you mean `sown`?\n");
   EXPECT_THAT(found("(<= (ripe ?row) (true (bedd ?row sown)))"), HasSubstr("did you mean `bed`?"));
-  EXPECT_THAT(found("(<= (p ?row) (does ?who (sow ?row soon)))"), HasSubstr("`sow` never stands here"));
+  EXPECT_THAT(found("(<= (p ?row) (does ?who (sow ?row soon)))"),
+              HasSubstr("`sow` never stands here"));
   EXPECT_THAT(found("(<= (p) (row 3))"), HasSubstr("what can stand here: 1, 2"));
 }
 
 TEST(Findings, RootsOnlyNotWhatFollows) {
-  const std::string text = found("(<= (p ?row) (true (bed ?row sonw)))\n(<= (q ?row) (p ?row) (row ?row))");
+  const std::string text =
+      found("(<= (p ?row) (true (bed ?row sonw)))\n(<= (q ?row) (p ?row) (row ?row))");
   EXPECT_THAT(text, HasSubstr("pea.gdl:10:"));
   EXPECT_THAT(text, ::testing::Not(HasSubstr("pea.gdl:11:")));
 }
@@ -63,8 +70,10 @@ TEST(Findings, PlacesThatShareNoValue) {
 }
 
 TEST(Findings, UndefinedRelationWithWhatWasMeant) {
-  EXPECT_THAT(found("(<= (p ?x) (row ?x) (not (sown_nwo ?x)))"), HasSubstr("did you mean `sown_now`?"));
-  EXPECT_THAT(found("(<= (p ?x) (row ?x) (treu (bed ?x bare)))"), HasSubstr("did you mean `true`?"));
+  EXPECT_THAT(found("(<= (p ?x) (row ?x) (not (sown_nwo ?x)))"),
+              HasSubstr("did you mean `sown_now`?"));
+  EXPECT_THAT(found("(<= (p ?x) (row ?x) (treu (bed ?x bare)))"),
+              HasSubstr("did you mean `true`?"));
 }
 
 TEST(Findings, FluentThatNobodyReads) {
@@ -74,17 +83,20 @@ TEST(Findings, FluentThatNobodyReads) {
 }
 
 TEST(Findings, RolesLeftOut) {
-  const std::string text = findings_in("(role east) (role west) (role random) (init (a 1)) (legal east go)"
-                                       "(legal random go) (<= (next (a 1)) (true (a 1)) (does east go))"
-                                       "(<= terminal (not (true (a 1)))) (goal west 1)").render();
+  const std::string text = findings_in(
+                               "(role east) (role west) (role random) (init (a 1)) (legal east go)"
+                               "(legal random go) (<= (next (a 1)) (true (a 1)) (does east go))"
+                               "(<= terminal (not (true (a 1)))) (goal west 1)")
+                               .render();
   EXPECT_THAT(text, HasSubstr("no move is ever legal for west [role-without-moves]"));
   EXPECT_THAT(text, HasSubstr("no value is ever given to east [role-without-goal]"));
-  EXPECT_THAT(text, ::testing::Not(HasSubstr("random")));  // chance needs no goal
+  EXPECT_THAT(text, ::testing::Not(HasSubstr("to random")));  // chance needs no goal
 }
 
 TEST(Findings, SimilarVariables) {
-  EXPECT_THAT(found("(<= (p ?column) (row ?colum) (row ?column))"),
-              HasSubstr("pea.gdl:10:22: suspicious: ?colum is used once in this rule, beside ?column"));
+  EXPECT_THAT(
+      found("(<= (p ?column) (row ?colum) (row ?column))"),
+      HasSubstr("pea.gdl:10:22: suspicious: ?colum is used once in this rule, beside ?column"));
   EXPECT_EQ(found("(<= (p ?row1) (row ?row1) (row ?row2))"), "");  // numbered on purpose
 }
 
@@ -94,10 +106,12 @@ TEST(Findings, RulesThatStandTwice) {
 }
 
 TEST(Findings, DeclaredAgainstMade) {
-  const std::string declared = "(<= (base (bed ?r bare)) (row ?r)) (<= (base (bed ?r sown)) (row ?r))";
+  const std::string declared =
+      "(<= (base (bed ?r bare)) (row ?r)) (<= (base (bed ?r sown)) (row ?r))";
   EXPECT_THAT(found(declared), HasSubstr("(turn …) is not declared by `base` [undeclared-fluent]"));
-  EXPECT_THAT(found("(<= (input ?w (sow ?r)) (role ?w) (row ?r)) (input east wiat) (input west wait)"),
-              HasSubstr("wiat is declared, but no rule makes it [unmade-move]"));
+  EXPECT_THAT(
+      found("(<= (input ?w (sow ?r)) (role ?w) (row ?r)) (input east wiat) (input west wait)"),
+      HasSubstr("wiat is declared, but no rule makes it [unmade-move]"));
 }
 
 TEST(Findings, CommentsSilenceByCode) {
@@ -156,7 +170,8 @@ std::vector<std::string> domain_of(const std::string& rules, Places::Owner owner
   const auto description = Description::build(syntax::Source("", rules), {}, diagnostics);
   EXPECT_NE(description, nullptr) << diagnostics.render();
   const Domains domains(*description);
-  const auto place = domains.places().find(owner, *description->terms().find_symbol(name), arity, argument);
+  const auto place =
+      domains.places().find(owner, *description->terms().find_symbol(name), arity, argument);
   std::vector<std::string> names;
   for (const Domains::Name& value : domains.domain(*place)) {
     names.push_back(description->terms().name(value.symbol));
@@ -170,9 +185,11 @@ TEST(Domains, FollowRulesAndMoves) {
   EXPECT_THAT(domain_of(frame, Places::Owner::move, "sow", 1, 0), ElementsAre("1", "2"));
   EXPECT_THAT(domain_of(frame, Places::Owner::relation, "sown_now", 1, 0), ElementsAre("1", "2"));
   EXPECT_THAT(domain_of("(role r) (d a) (d b) (e b) (e c) (<= (p ?x) (d ?x) (e ?x))",
-                        Places::Owner::relation, "p", 1, 0), ElementsAre("b"));
-  EXPECT_THAT(domain_of("(role r) (d a) (e b) (<= (p ?x) (d ?x) (e ?x))",
-                        Places::Owner::relation, "p", 1, 0), IsEmpty());
+                        Places::Owner::relation, "p", 1, 0),
+              ElementsAre("b"));
+  EXPECT_THAT(domain_of("(role r) (d a) (e b) (<= (p ?x) (d ?x) (e ?x))", Places::Owner::relation,
+                        "p", 1, 0),
+              IsEmpty());
 }
 
 }  // namespace

@@ -28,8 +28,9 @@ TEST(Sorts, TellsRowsFromColumns) {
 TEST(Sorts, FollowsVariablesThroughHelpersAndTerms) {
   Diagnostics diagnostics;
   const auto description = Description::build(
-      syntax::Source("", "(role r) (<= (next (f (g ?x) ?y)) (true (f (g ?x) ?z)) (h ?z ?y))"
-                         "(h 1 2) (k 1)"),
+      syntax::Source("",
+                     "(role r) (<= (next (f (g ?x) ?y)) (true (f (g ?x) ?z)) (h ?z ?y))"
+                     "(h 1 2) (k 1)"),
       {}, diagnostics);
   ASSERT_NE(description, nullptr);
   const Sorts sorts(*description);

@@ -48,10 +48,14 @@ class Writer {
   // A term of one of the fluents' shapes.
   std::string fluent() {
     switch (pick(4)) {
-      case 0: return fmt::format("(f {})", argument());
-      case 1: return fmt::format("(g {} {})", argument(), argument());
-      case 2: return fmt::format("(f (h {}))", argument());
-      default: return "lone";
+      case 0:
+        return fmt::format("(f {})", argument());
+      case 1:
+        return fmt::format("(g {} {})", argument(), argument());
+      case 2:
+        return fmt::format("(f (h {}))", argument());
+      default:
+        return "lone";
     }
   }
 
@@ -107,9 +111,7 @@ class Writer {
     }
   }
 
-  void rule(const Name& name) {
-    line(fmt::format("(<= {}{})", atom(name), body(name.stratum)));
-  }
+  void rule(const Name& name) { line(fmt::format("(<= {}{})", atom(name), body(name.stratum))); }
 
   void moves() {
     for (int r = 0; r < roles_; ++r) {
@@ -153,6 +155,8 @@ class Writer {
 
 }  // namespace
 
-std::string random_rules(std::uint64_t seed) { return Writer(seed).write(); }
+std::string random_rules(std::uint64_t seed) {
+  return Writer(seed).write();
+}
 
 }  // namespace orchard::testing

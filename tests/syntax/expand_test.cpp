@@ -15,7 +15,8 @@ struct Expanded {
   std::string faults;
 };
 
-Expanded expand(const std::string& rules, const Sizes& sizes = {}, const std::string& name = "plum.gdl") {
+Expanded expand(const std::string& rules, const Sizes& sizes = {},
+                const std::string& name = "plum.gdl") {
   Diagnostics diagnostics;
   const Tree tree = read_description(Source(name, rules), {}, sizes, diagnostics);
   return {tree.canonical_text(), diagnostics.render()};
@@ -35,7 +36,8 @@ TEST(Expand, LeavesPlainDescriptionsAsTheyAre) {
 TEST(Expand, RepeatsFormsWithInnerBoundsFromOuterVariables) {
   EXPECT_EQ(text_of("(#for ?x 1 3 (#for ?y ?x 3 (tile ?x ?y)))"),
             "(tile 1 1)\n(tile 1 2)\n(tile 1 3)\n(tile 2 2)\n(tile 2 3)\n(tile 3 3)\n");
-  EXPECT_EQ(text_of("(#for ?x 2 1 (never)) (#for ?x 5 5 (once ?x) (twice ?x))"), "(once 5)\n(twice 5)\n");
+  EXPECT_EQ(text_of("(#for ?x 2 1 (never)) (#for ?x 5 5 (once ?x) (twice ?x))"),
+            "(once 5)\n(twice 5)\n");
   EXPECT_EQ(text_of("(#for ?x 1 2)"), "\n");
 }
 
@@ -45,10 +47,12 @@ TEST(Expand, RepeatsWithinForms) {
 }
 
 TEST(Expand, PutsSizesWhereTermsStand) {
-  const std::string rules = "(#let rows 3) (#let squares (#* rows rows))"
-                            "(top rows) (rows squares (f rows)) rows (<= (p) rows (not rows) (q rows))";
+  const std::string rules =
+      "(#let rows 3) (#let squares (#* rows rows))"
+      "(top rows) (rows squares (f rows)) rows (<= (p) rows (not rows) (q rows))";
   EXPECT_EQ(text_of(rules), "(top 3)\n(rows 9 (f 3))\nrows\n(<= (p) rows (not rows) (q 3))\n");
-  EXPECT_EQ(text_of(rules, {{"rows", 5}}), "(top 5)\n(rows 25 (f 5))\nrows\n(<= (p) rows (not rows) (q 5))\n");
+  EXPECT_EQ(text_of(rules, {{"rows", 5}}),
+            "(top 5)\n(rows 25 (f 5))\nrows\n(<= (p) rows (not rows) (q 5))\n");
 }
 
 TEST(Expand, CountsInWholeNumbers) {
@@ -71,8 +75,9 @@ TEST(Expand, DividesConsistently) {
 
 TEST(Expand, PointsAtTheFaultTheDirectiveAndTheExpandedForm) {
   Diagnostics diagnostics;
-  const Tree tree = read_description(
-      Source("plum.gdl", "(#for ?x 1 2\n  (#for ?y 5 5\n    (bed ?x (() ?y))))"), {}, {}, diagnostics);
+  const Tree tree =
+      read_description(Source("plum.gdl", "(#for ?x 1 2\n  (#for ?y 5 5\n    (bed ?x (() ?y))))"),
+                       {}, {}, diagnostics);
   ASSERT_EQ(tree.forms().size(), 2u);
   const auto bad = term_of(tree, tree.forms()[1]);
   EXPECT_EQ(bad.diagnostics().render(),
@@ -119,7 +124,8 @@ TEST(Expand, TellsEveryWrongDirective) {
 }
 
 TEST(Expand, IsBounded) {
-  EXPECT_THAT(expand("(#for ?x 1 100000 (#for ?y 1 100000 (p ?x ?y)))").faults, HasSubstr("expands-too-far"));
+  EXPECT_THAT(expand("(#for ?x 1 100000 (#for ?y 1 100000 (p ?x ?y)))").faults,
+              HasSubstr("expands-too-far"));
   EXPECT_THAT(expand("(#for ?x 1 999999999999 (p))").faults, HasSubstr("expands-too-far"));
   std::string deep = "(p";
   for (int i = 0; i < 9'000; ++i) deep += " (#+ 1";
@@ -131,13 +137,16 @@ TEST(Expand, IncludesFilesOfTheFolder) {
   const testing::TemporaryFolder folder;
   folder.write("inner.gdl", "(#let rows 3) (#for ?x 1 rows (row ?x))\n(broken");
   folder.write("circle.gdl", "(#include \"circle.gdl\")");
-  const auto result = expand("(#let rows 2) (#include \"inner.gdl\") (after rows)", {}, folder.path("main.gdl"));
+  const auto result =
+      expand("(#let rows 2) (#include \"inner.gdl\") (after rows)", {}, folder.path("main.gdl"));
   EXPECT_EQ(result.text, "(row 1)\n(row 2)\n(broken)\n(after 2)\n");
-  EXPECT_THAT(result.faults, HasSubstr(folder.path("inner.gdl") + ":2:1: error: this list is never closed"));
+  EXPECT_THAT(result.faults,
+              HasSubstr(folder.path("inner.gdl") + ":2:1: error: this list is never closed"));
   EXPECT_THAT(expand("(#include \"circle.gdl\")", {}, folder.path("main.gdl")).faults,
               HasSubstr("the file includes itself"));
-  EXPECT_EQ(expand("(#let rows 2) (#include \"inner.gdl\")", {{"rows", 1}}, folder.path("main.gdl")).text,
-            "(row 1)\n(broken)\n");
+  EXPECT_EQ(
+      expand("(#let rows 2) (#include \"inner.gdl\")", {{"rows", 1}}, folder.path("main.gdl")).text,
+      "(row 1)\n(broken)\n");
 }
 
 }  // namespace

@@ -47,7 +47,8 @@ TEST(Reader, ReadsCanonicalTextBackToItself) {
 }
 
 TEST(Reader, NamesTheFormThatIsNotClosed) {
-  const auto [diagnostics, tree] = read_text("(role a)\n(<= (legal a b)\n    (true (c))\n(init c)\n");
+  const auto [diagnostics, tree] =
+      read_text("(role a)\n(<= (legal a b)\n    (true (c))\n(init c)\n");
   EXPECT_EQ(diagnostics.render(),
             "test.gdl:2:1: error: this list is never closed [unclosed-parenthesis]\n"
             "   (<= (legal a b)\n"
@@ -119,7 +120,8 @@ TEST(Reader, ReadsStringsOnlyWhereTheyAreAllowed) {
 }
 
 TEST(Reader, CutsVeryLongLinesAroundTheCaret) {
-  const auto [diagnostics, tree] = read_text(std::string(100'000, 'x').append(" )").append(500, 'y'));
+  const auto [diagnostics, tree] =
+      read_text(std::string(100'000, 'x').append(" )").append(500, 'y'));
   ASSERT_EQ(diagnostics.items().size(), 1u);
   const Place& place = diagnostics.items()[0].place;
   EXPECT_EQ(place.column, 100'002);

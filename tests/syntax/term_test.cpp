@@ -11,7 +11,9 @@
 namespace orchard {
 namespace {
 
-Term term(std::string_view text) { return Term::parse(text).value(); }
+Term term(std::string_view text) {
+  return Term::parse(text).value();
+}
 
 Term random_term(Random& random, int depth) {
   static const char* const names[] = {"a", "b", "10", "9", "-3", "äpfel"};
