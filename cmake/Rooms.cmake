@@ -8,7 +8,9 @@
 
 set(ORCHARD_COMPILE_OPTIONS -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor)
 # g++ 12 warns of overlapping copies within std::string where there are none (GCC bug 105651).
-list(APPEND ORCHARD_COMPILE_OPTIONS -Wno-restrict)
+if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
+  list(APPEND ORCHARD_COMPILE_OPTIONS -Wno-restrict)
+endif()
 if(ORCHARD_WARNINGS_AS_ERRORS)
   list(APPEND ORCHARD_COMPILE_OPTIONS -Werror)
 endif()

@@ -177,9 +177,11 @@ std::optional<Game> load_game(const Call& call) {
   return *game;
 }
 
-std::optional<Position> start_position(const Call& call, const Game& game) {
+std::optional<Opened> open_game(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return std::nullopt;
   const auto given = call.text("position");
-  if (!given) return game.initial();
+  if (!given) return Opened{*game, game->initial()};
   // FILE:NAME, but a file of that whole name comes first.
   std::string file = *given;
   std::string name;
@@ -188,12 +190,12 @@ std::optional<Position> start_position(const Call& call, const Game& game) {
     file = given->substr(0, colon);
     name = given->substr(colon + 1);
   }
-  auto position = read_position(game, file, name);
+  auto position = read_position(*game, file, name);
   if (!position) {
     report(call, position.diagnostics());
     return std::nullopt;
   }
-  return *position;
+  return Opened{*game, *position};
 }
 
 std::string_view remark_on(Ending ending) {

@@ -49,8 +49,13 @@ Result<LoadOptions> load_options(const Call& call);
 // The description of the call, with its findings in one line on standard error; none, with
 // everything reported, if it cannot be used.
 std::optional<Game> load_game(const Call& call);
-// The position of --position; the start without it; none, reported, if it cannot be read.
-std::optional<Position> start_position(const Call& call, const Game& game);
+
+struct Opened {
+  Game game;
+  Position start;  // of --position, else the start of the game
+};
+// The same with the position to begin at; none, with everything reported, if one is missing.
+std::optional<Opened> open_game(const Call& call);
 
 // Why an operation ended early, for a remark: "after 3 seconds".
 std::string_view remark_on(Ending ending);

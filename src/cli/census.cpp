@@ -63,16 +63,16 @@ void print_table(const Census& census, bool sequences) {
 }  // namespace
 
 Status census(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
-  const auto start = start_position(call, *game);
-  if (!start) return Status::wrong_call;
+  const auto opened = open_game(call);
+  if (!opened) return Status::wrong_call;
+  const Game& game = opened->game;
+  const Position& start = opened->start;
   CensusOptions options;
   options.depth = call.number("depth");
   options.sequences = call.flag("sequences");
-  options.from = *start;
+  options.from = start;
   options.budget = call.budget();
-  const auto result = take_census(*game, options);
+  const auto result = take_census(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   if (call.json()) {

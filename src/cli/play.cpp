@@ -362,24 +362,24 @@ Status Sitting::run() {
 }  // namespace
 
 Status play(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
-  const auto start = start_position(call, *game);
-  if (!start) return Status::wrong_call;
+  const auto opened = open_game(call);
+  if (!opened) return Status::wrong_call;
+  const Game& game = opened->game;
+  const Position& start = opened->start;
   MatchRecord record;
-  std::optional<Match> match(std::in_place, *game, *start);
+  std::optional<Match> match(std::in_place, game, start);
   if (const auto file = call.text("resume")) {
     auto read = read_record(*file);
     if (!read) return report(call, read.diagnostics());
     record = *read;
-    auto replayed = replay(*game, record);
+    auto replayed = replay(game, record);
     if (!replayed) return report(call, replayed.diagnostics());
     match = *replayed;
-    if (record.rules != game->digest()) {
+    if (record.rules != game.digest()) {
       fmt::print(stderr, "{}: the rules have changed since; every move is still legal\n", *file);
     }
   }
-  Sitting sitting(call, *game, std::move(*match));
+  Sitting sitting(call, game, std::move(*match));
   const Diagnostics faults = sitting.take_seats(record);
   if (!faults.empty()) return report(call, faults);
   return sitting.run();

@@ -116,14 +116,14 @@ void print_report(const Game& game, const PlayoutStatistics& result, bool unicod
 }  // namespace
 
 Status playouts(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
-  const auto start = start_position(call, *game);
-  if (!start) return Status::wrong_call;
-  if (game->terminal(*start)) {
+  const auto opened = open_game(call);
+  if (!opened) return Status::wrong_call;
+  const Game& game = opened->game;
+  const Position& start = opened->start;
+  if (game.terminal(start)) {
     Diagnostics over;
     over.add(plain_error(
-        "game-over", "this position is already over: " + describe(*game, outcome_of(*game, *start)),
+        "game-over", "this position is already over: " + describe(game, outcome_of(game, start)),
         "give a position in which a move is left"));
     return report(call, over);
   }
@@ -132,16 +132,16 @@ Status playouts(const Call& call) {
   options.seed = *call.number("seed");
   options.plies = *call.number("plies");
   options.threads = static_cast<unsigned>(*call.number("threads"));
-  options.from = *start;
+  options.from = start;
   options.budget = call.budget();
   if (!options.games && !options.budget.seconds) options.games = usual_games;
-  const auto result = run_playouts(*game, options);
+  const auto result = run_playouts(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   if (call.json()) {
-    print_document(*game, *result);
+    print_document(game, *result);
   } else {
-    print_report(*game, *result, call.style().unicode);
+    print_report(game, *result, call.style().unicode);
   }
   // Without --games the seconds are the amount asked for.
   const bool as_asked =

@@ -33,30 +33,30 @@ Result<Shown> position_to_show(const Call& call, const Game& game, const Positio
 }  // namespace
 
 Status show(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
-  const auto start = start_position(call, *game);
-  if (!start) return Status::wrong_call;
-  const auto shown = position_to_show(call, *game, *start);
+  const auto opened = open_game(call);
+  if (!opened) return Status::wrong_call;
+  const Game& game = opened->game;
+  const Position& start = opened->start;
+  const auto shown = position_to_show(call, game, start);
   if (!shown) return report(call, shown.diagnostics());
   const Position& position = shown->position;
   if (!call.json()) {
-    const Picture picture(*game);
-    fmt::print("{}   {}", game->name(),
-               page(*game, picture, position, shown->ply, call.style(), true));
+    const Picture picture(game);
+    fmt::print("{}   {}", game.name(),
+               page(game, picture, position, shown->ply, call.style(), true));
     return Status::done;
   }
   Json roles = Json::array();
-  for (const Role& role : game->roles()) roles.push_back(role.name());
+  for (const Role& role : game.roles()) roles.push_back(role.name());
   Json to_move = Json::array();
-  for (const Role& role : game->to_move(position)) to_move.push_back(role.name());
+  for (const Role& role : game.to_move(position)) to_move.push_back(role.name());
   print_json({{"roles", roles},
               {"ply", shown->ply},
               {"position", fluents_json(position)},
               {"to_move", to_move},
-              {"legal", legal_json(*game, position)},
-              {"terminal", game->terminal(position)},
-              {"goals", goals_json(*game, position)}});
+              {"legal", legal_json(game, position)},
+              {"terminal", game.terminal(position)},
+              {"goals", goals_json(game, position)}});
   return Status::done;
 }
 

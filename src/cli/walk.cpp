@@ -56,11 +56,11 @@ void print_text(const Game& game, const Picture& picture, const WalkStep& step,
 }  // namespace
 
 Status walk(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
-  const auto start = start_position(call, *game);
-  if (!start) return Status::wrong_call;
-  const std::optional<Picture> picture = call.json() ? std::nullopt : std::optional<Picture>(*game);
+  const auto opened = open_game(call);
+  if (!opened) return Status::wrong_call;
+  const Game& game = opened->game;
+  const Position& start = opened->start;
+  const std::optional<Picture> picture = call.json() ? std::nullopt : std::optional<Picture>(game);
   const TextStyle style = call.style();
   const std::uint64_t games = call.number("games").value_or(1);
   for (std::uint64_t number = 0; number < games; ++number) {
@@ -68,12 +68,12 @@ Status walk(const Call& call) {
     options.game = number;
     options.seed = *call.number("seed");
     options.plies = *call.number("plies");
-    options.from = *start;
-    const auto walked = random_walk(*game, options, [&](const WalkStep& step) {
+    options.from = start;
+    const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {
-        print_json(step_json(*game, step));
+        print_json(step_json(game, step));
       } else {
-        print_text(*game, *picture, step, style);
+        print_text(game, *picture, step, style);
       }
       return !call.stop.stop_requested();
     });

@@ -84,7 +84,7 @@ class Expander {
   bool count_step(NodeIndex node);
 
   static constexpr std::size_t most_nodes = 20'000'000;  // written
-  static constexpr std::size_t most_steps = 10'000'000;  // rounds of loops
+  static constexpr std::size_t most_steps = 1'000'000;   // rounds of loops
   static constexpr std::size_t most_included = 64;       // files within files
 
   Tree& out_;
