@@ -13,4 +13,5 @@
 #include "orchard/random.hpp"
 #include "orchard/record.hpp"
 #include "orchard/result.hpp"
+#include "orchard/sarif.hpp"
 #include "orchard/term.hpp"

@@ -31,6 +31,19 @@ TEST(Check, TellsErrorsSuspicionsAndNothing) {
             Json::array());
 }
 
+TEST(Check, LeavesOutAllowedFindingsAndWritesSarif) {
+  const TemporaryFolder folder;
+  const std::string file = folder.write("begun.gdl", "(role bee) (init (a 1)) (legal bee go)");
+  const std::string log = folder.path("log.sarif");
+  const auto all = run_orchard({"check", file, "--sarif", log});
+  EXPECT_EQ(all.status, 1);
+  EXPECT_EQ(Json::parse(read_file(log))["runs"][0]["results"].size(), 3u);
+  const auto none = run_orchard(
+      {"check", file, "--allow", "no-goal", "--allow", "no-next", "--allow", "no-terminal"});
+  EXPECT_EQ(none.status, 0) << none.out;
+  EXPECT_EQ(run_orchard({"check", file, "--sarif", "/nonexistent/log"}).status, 2);
+}
+
 TEST(Check, TakesSizes) {
   EXPECT_EQ(
       run_orchard({"check", game_path("espalier"), "--set", "rows=6", "--set", "COLUMNS=6"}).status,
