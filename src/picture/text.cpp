@@ -170,6 +170,20 @@ std::string BoardText::legend() const {
       entries.push_back(toned(glyph.text, tone_of(glyph)) + " " + glyph.label);
     }
   }
+  // What only a faulty position shows: a bare square that holds something else too, and a square
+  // of which nothing is true.
+  bool bare_spelled_out = false;
+  for (const auto& [square, held] : contents_) {
+    bare_spelled_out = bare_spelled_out || (board_.bare && held.size() > 1 &&
+                                            std::ranges::find(held, *board_.bare) != held.end());
+  }
+  if (bare_spelled_out) {
+    const Glyph glyph = layout_.glyph(core_, board_, *board_.bare);
+    entries.push_back(glyph.text + " " + glyph.label);
+  }
+  if (board_.always_filled && contents_.size() < board_.rows.size() * board_.columns.size()) {
+    entries.push_back("? nothing");
+  }
   if (board_.bare) {
     std::string label;
     for (const TermId id : board_.bare->terms) label += " " + core_.terms().text(id);

@@ -82,7 +82,7 @@ TEST(Picture, ShowsSquaresWithTwoContentsAndWithNone) {
             "   ├─────┼─────┼─────┤\n"
             " 1 │ EW  │ BW  │  ?  │\n"
             "   └─────┴─────┴─────┘\n"
-            "   E east   W west   blank: bare\n");
+            "   E east   W west   B bare   ? nothing   blank: bare\n");
 }
 
 // A move that names no square is marked where playing it changes the board.
