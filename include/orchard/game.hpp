@@ -113,6 +113,7 @@ struct LoadOptions {
   std::size_t file_bytes = 16u << 20;
   std::size_t nesting = 10'000;
   std::size_t symbols = 1'000'000;
+  std::size_t forms = 1'000'000;             // that the directives make
   std::uint64_t instances = 5'000'000;       // derived in one position
   std::uint64_t join_steps = 2'000'000'000;  // in one position
   std::uint32_t term_depth = 64;
@@ -137,6 +138,8 @@ class Game {
   std::optional<Role> role(std::string_view name) const;
   // What is legal but looks like a slip (undefined relations, missing parts).
   const Diagnostics& findings() const;
+  // Matters of style; worked out by the call. O(size of the rules).
+  Diagnostics hints() const;
   // Whether roles see percepts only, not each other's moves (the rules use `sees`).
   bool has_hidden_information() const;
 

@@ -5,6 +5,8 @@
 #include "orchard/cases.hpp"
 #include "orchard/census.hpp"
 #include "orchard/diagnostic.hpp"
+#include "orchard/domains.hpp"
+#include "orchard/format.hpp"
 #include "orchard/game.hpp"
 #include "orchard/match.hpp"
 #include "orchard/opponent.hpp"

@@ -36,12 +36,16 @@ constexpr std::array commands = {
                  "People and opponents in any seat. Type a move as a term, its number in the list, "
                  "or as much of it as is unique; `help` lists the other words. Input may come from "
                  "a pipe; then the game is a plain transcript."},
+    CommandFacts{"format", "lay a description out, or convert its syntax", "GAME",
+                 "Order, comments and single blank lines stay. Writes to standard output unless "
+                 "--output names a file, which may be the description itself. Files of cases are "
+                 "laid out too."},
 };
 
 constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
-    OptionFacts{"json", Kind::flag, "", "", 0, 0, "show check cases walk census playouts",
+    OptionFacts{"json", Kind::flag, "", "", 0, 0, "show check cases walk census playouts format",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
@@ -51,6 +55,15 @@ constexpr std::array options = {
                 "a code of findings to leave out; may be given several times"},
     OptionFacts{"sarif", Kind::text, "FILE", "", 0, 0, "check",
                 "write the diagnostics to a file in the form SARIF 2.1.0"},
+    OptionFacts{"domains", Kind::flag, "", "", 0, 0, "check",
+                "list what can stand at every argument of every relation, fluent and move"},
+    OptionFacts{"to", Kind::choice, "prefix|infix", "", 0, 0, "format",
+                "the syntax to write (that of the file; that of --output's name)"},
+    OptionFacts{"expand", Kind::flag, "", "", 0, 0, "format",
+                "work the directives out, so that plain rules are left, without comments"},
+    OptionFacts{"output", Kind::text, "FILE", "", 0, 0, "format", "write to a file"},
+    OptionFacts{"junit", Kind::text, "FILE", "", 0, 0, "cases",
+                "write the results to a file in the form JUnit XML"},
     OptionFacts{"file", Kind::text, "FILE", "", 0, 0, "cases",
                 "the cases to run (NAME.cases beside NAME.gdl)"},
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
@@ -89,6 +102,8 @@ constexpr std::array options = {
                 "limit: lists within lists"},
     OptionFacts{"symbols", Kind::number, "N", "1000000", 1, 100'000'000, "*",
                 "limit: different names in a description"},
+    OptionFacts{"forms", Kind::number, "N", "1000000", 1, 100'000'000, "*",
+                "limit: forms that the directives of a description make"},
     OptionFacts{"instances", Kind::number, "N", "5000000", 1, 1'000'000'000, "*",
                 "limit: what the rules may derive in one position"},
     OptionFacts{"join-steps", Kind::number, "N", "2000000000", 1, any, "*",

@@ -18,11 +18,11 @@ struct CommandFacts {
 };
 
 struct OptionFacts {
-  enum class Kind { flag, number, seconds, bytes, text, repeated_text };
+  enum class Kind { flag, number, seconds, bytes, text, repeated_text, choice };
 
   std::string_view name;  // without the dashes
   Kind kind = Kind::flag;
-  std::string_view value;    // how the value is called in help; empty for a flag
+  std::string_view value;    // how the value is called in help; of a choice: A|B; empty for a flag
   std::string_view initial;  // what holds if it is not given; empty if nothing does
   std::uint64_t least = 0;   // of a number
   std::uint64_t most = 0;

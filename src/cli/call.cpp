@@ -116,6 +116,7 @@ LoadOptions Call::limits() const {
   limits.file_bytes = *number("file-bytes");
   limits.nesting = *number("nesting");
   limits.symbols = *number("symbols");
+  limits.forms = *number("forms");
   limits.instances = *number("instances");
   limits.join_steps = *number("join-steps");
   limits.term_depth = static_cast<std::uint32_t>(*number("term-depth"));

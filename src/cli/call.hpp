@@ -68,5 +68,6 @@ Status walk(const Call& call);
 Status census(const Call& call);
 Status playouts(const Call& call);
 Status play(const Call& call);
+Status format(const Call& call);
 
 }  // namespace orchard::cli

@@ -23,9 +23,9 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false}, {"check", check, false},  {"cases", cases, false},
-    {"walk", walk, true},  {"census", census, true}, {"playouts", playouts, true},
-    {"play", play, false},
+    {"show", show, false}, {"check", check, false},   {"cases", cases, false},
+    {"walk", walk, true},  {"census", census, true},  {"playouts", playouts, true},
+    {"play", play, false}, {"format", format, false},
 };
 
 std::string check_value(const OptionFacts& option, const std::string& text) {
@@ -34,6 +34,11 @@ std::string check_value(const OptionFacts& option, const std::string& text) {
     const double value = std::strtod(text.c_str(), &end);
     const bool number = end != text.c_str() && *end == '\0' && value > 0 && value < 1e12;
     return number ? "" : fmt::format("{} is no positive number of seconds", text);
+  }
+  if (option.kind == OptionFacts::Kind::choice) {
+    const std::string both = fmt::format("|{}|", option.value);
+    const bool known = both.find(fmt::format("|{}|", text)) != std::string::npos;
+    return known ? "" : fmt::format("{} is none of {}", text, option.value);
   }
   if (option.kind != OptionFacts::Kind::number && option.kind != OptionFacts::Kind::bytes)
     return "";

@@ -7,6 +7,7 @@
 #include <filesystem>
 
 #include "game/core.hpp"
+#include "rules/findings.hpp"
 #include "syntax/source.hpp"
 
 namespace orchard {
@@ -15,7 +16,7 @@ namespace {
 constexpr std::size_t most_listed = 20;  // legal moves named in a message
 
 syntax::Limits syntax_limits(const LoadOptions& options) {
-  return {options.file_bytes, options.nesting, options.symbols};
+  return {options.file_bytes, options.nesting, options.symbols, options.forms};
 }
 
 Result<Game> build(syntax::Source source, const LoadOptions& options) {
@@ -79,6 +80,12 @@ const std::vector<Role>& Game::roles() const {
 std::optional<Role> Game::role(std::string_view name) const {
   const auto found = std::ranges::find(roles(), name, &Role::name);
   return found == roles().end() ? std::nullopt : std::optional(*found);
+}
+
+Diagnostics Game::hints() const {
+  Diagnostics hints;
+  rules::find_hints(core_->program().description(), hints);
+  return hints;
 }
 
 const Diagnostics& Game::findings() const {

@@ -29,23 +29,11 @@ class Places {
     function,  // argument of any other function term
   };
 
-  // Numbers all places that the clauses speak of.
-  explicit Places(const Description& description);
-
-  std::size_t size() const { return size_; }
-  std::optional<PlaceId> find(Owner owner, SymbolId name, std::uint32_t arity,
-                              std::uint32_t argument) const;
-
-  // Calls visit(place, symbol) for the symbols of an atom that the description has.
-  template <class Visit>
-  void visit(const Description& description, const Atom& atom, Visit&& visit) const;
-
- private:
   struct Key {
     Owner owner;
     SymbolId name;
     std::uint32_t arity;
-    std::uint32_t argument;
+    std::uint32_t argument;  // from 0
     friend bool operator==(const Key&, const Key&) = default;
     template <class Hash>
     friend Hash AbslHashValue(Hash hash, const Key& key) {
@@ -53,6 +41,21 @@ class Places {
     }
   };
 
+  // Numbers all places that the clauses speak of.
+  explicit Places(const Description& description);
+
+  std::size_t size() const { return size_; }
+  std::optional<PlaceId> find(Owner owner, SymbolId name, std::uint32_t arity,
+                              std::uint32_t argument) const;
+
+  // Every place with what it is, in no order.
+  const absl::flat_hash_map<Key, PlaceId>& all() const { return ids_; }
+
+  // Calls visit(place, symbol) for the symbols of an atom that the description has.
+  template <class Visit>
+  void visit(const Description& description, const Atom& atom, Visit&& visit) const;
+
+ private:
   // Walks an atom: place_of(key) gives the id of a place.
   template <class PlaceOf, class Visit>
   static void walk(const Description& description, const Atom& atom, PlaceOf&& place_of,

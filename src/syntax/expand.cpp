@@ -84,7 +84,6 @@ class Expander {
   bool count_step(NodeIndex node);
 
   static constexpr std::size_t most_nodes = 20'000'000;  // written
-  static constexpr std::size_t most_steps = 1'000'000;   // rounds of loops
   static constexpr std::size_t most_included = 64;       // files within files
 
   Tree& out_;
@@ -113,11 +112,11 @@ bool Expander::wrong_shape(NodeIndex node, std::string_view name) {
 }
 
 bool Expander::count_step(NodeIndex node) {
-  if (++steps_ <= most_steps && out_.nodes_.size() <= most_nodes) return true;
+  if (++steps_ <= limits_.forms && out_.nodes_.size() <= most_nodes) return true;
   if (!stopped_) {
     error(node, "expands-too-far",
-          fmt::format("the directives make more than {} forms", most_steps),
-          "make the sizes smaller");
+          fmt::format("the directives make more than {} forms", limits_.forms),
+          "make the sizes smaller, or raise --forms");
   }
   stopped_ = true;
   return false;
@@ -450,7 +449,7 @@ void Expander::include(NodeIndex node) {
   }
   ReaderOptions options;
   options.limits = limits_;
-  const Tree raw = read(*source, options, diagnostics_);
+  const Tree raw = read_by_name(*source, options, diagnostics_);
   const auto origin = static_cast<std::uint32_t>(out_.origins_.size());
   out_.origins_.push_back({*source, 0, 0, {}});
   run(raw, origin);
@@ -477,7 +476,7 @@ Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
                       Diagnostics& diagnostics) {
   ReaderOptions options;
   options.limits = limits;
-  const Tree raw = read(source, options, diagnostics);
+  const Tree raw = read_by_name(source, options, diagnostics);
   Tree out(std::move(source));
   Expander expander(out, limits, sizes, diagnostics);
   expander.run(raw, 0);

@@ -7,12 +7,14 @@
 // well-formed texts may be laid out as they like.
 #include "syntax/reader.hpp"
 
-#include <absl/container/flat_hash_set.h>
 #include <fmt/core.h>
 
 #include <algorithm>
 
+#include "orchard/format.hpp"
 #include "syntax/characters.hpp"
+#include "syntax/infix_reader.hpp"
+#include "syntax/name_pool.hpp"
 
 namespace orchard::syntax {
 
@@ -24,7 +26,8 @@ class TreeBuilder {
         text_(tree.source().text()),
         options_(options),
         diagnostics_(diagnostics),
-        forms_begin_in_first_column_(forms_begin_in_first_column) {}
+        forms_begin_in_first_column_(forms_begin_in_first_column),
+        names_(tree.folded_) {}
 
   // False if the text ended inside a list.
   bool run();
@@ -40,8 +43,6 @@ class TreeBuilder {
   void close_list(std::uint32_t end);
   void close_unfinished_forms();
   void add_leaf(Node::Kind kind, std::uint32_t begin, std::uint32_t end, std::string_view text);
-  std::string_view folded(std::string_view text);
-  std::string_view keep(std::string text);
   void error(std::uint32_t begin, std::uint32_t end, std::string code, std::string message,
              std::string remedy);
 
@@ -53,7 +54,7 @@ class TreeBuilder {
   std::uint32_t at_ = 0;
   bool stopped_ = false;
   std::vector<NodeIndex> open_;
-  absl::flat_hash_set<std::string_view> names_;
+  NamePool names_;
 };
 
 bool TreeBuilder::run() {
@@ -103,8 +104,9 @@ bool TreeBuilder::after_include() const {
 }
 
 void TreeBuilder::skip_comment() {
-  const std::size_t end = text_.find('\n', at_);
-  at_ = static_cast<std::uint32_t>(std::min(end, text_.size()));
+  const std::uint32_t begin = at_;
+  at_ = static_cast<std::uint32_t>(std::min(text_.find('\n', at_), text_.size()));
+  tree_.comments_.push_back({begin, at_});
 }
 
 void TreeBuilder::read_symbol() {
@@ -114,7 +116,7 @@ void TreeBuilder::read_symbol() {
     if (class_of(character) != CharacterClass::symbol) break;
     at_ += character.bytes;
   }
-  const std::string_view text = folded(text_.substr(begin, at_ - begin));
+  const std::string_view text = names_.folded(text_.substr(begin, at_ - begin));
   const bool variable = text.starts_with('?');
   if (text == "?") {
     error(begin, at_, "unnamed-variable", "a variable needs a name after the question mark",
@@ -136,7 +138,7 @@ void TreeBuilder::read_string() {
     return;
   }
   ++at_;
-  add_leaf(Node::Kind::string, begin, at_, keep(std::move(contents)));
+  add_leaf(Node::Kind::string, begin, at_, names_.keep(std::move(contents)));
 }
 
 // One message for a run of stray characters, however long.
@@ -203,29 +205,12 @@ void TreeBuilder::add_leaf(Node::Kind kind, std::uint32_t begin, std::uint32_t e
     ++tree_.nodes_[open_.back()].children;
   }
   tree_.nodes_.push_back({kind, 1, 0, begin, end, text, 0});
-  if (kind == Node::Kind::list || !names_.insert(text).second) return;
-  if (names_.size() > options_.limits.symbols) {
+  if (kind != Node::Kind::list && names_.note(text) > options_.limits.symbols && !stopped_) {
     error(begin, end, "too-many-symbols",
           fmt::format("more than {} different symbols", options_.limits.symbols),
           "use fewer names");
     stopped_ = true;
   }
-}
-
-std::string_view TreeBuilder::folded(std::string_view text) {
-  const auto is_upper = [](char c) { return c >= 'A' && c <= 'Z'; };
-  if (std::none_of(text.begin(), text.end(), is_upper)) return text;
-  std::string lower(text);
-  for (char& c : lower) {
-    if (is_upper(c)) c = static_cast<char>(c - 'A' + 'a');
-  }
-  if (const auto known = names_.find(lower); known != names_.end()) return *known;
-  return keep(std::move(lower));
-}
-
-std::string_view TreeBuilder::keep(std::string text) {
-  tree_.folded_.push_back(std::make_shared<const std::string>(std::move(text)));
-  return *tree_.folded_.back();
 }
 
 void TreeBuilder::error(std::uint32_t begin, std::uint32_t end, std::string code,
@@ -246,6 +231,12 @@ Tree read(Source source, const ReaderOptions& options, Diagnostics& diagnostics)
   Tree second(std::move(source));
   TreeBuilder(second, options, diagnostics, true).run();
   return second;
+}
+
+Tree read_by_name(Source source, const ReaderOptions& options, Diagnostics& diagnostics) {
+  const bool infix = syntax_of(source.name()) == Syntax::infix;
+  return infix ? read_infix(std::move(source), options, diagnostics)
+               : read(std::move(source), options, diagnostics);
 }
 
 }  // namespace orchard::syntax

@@ -21,4 +21,7 @@ struct ReaderOptions {
 // unclosed string) it holds no forms.
 Tree read(Source source, const ReaderOptions& options, Diagnostics& diagnostics);
 
+// The same in the syntax that the name of the source tells: infix for NAME.gdli, else prefix.
+Tree read_by_name(Source source, const ReaderOptions& options, Diagnostics& diagnostics);
+
 }  // namespace orchard::syntax

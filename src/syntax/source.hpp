@@ -20,6 +20,7 @@ struct Limits {
   std::size_t file_bytes = 16u << 20;
   std::size_t nesting = 10'000;
   std::size_t symbols = 1'000'000;  // different ones in a text
+  std::size_t forms = 1'000'000;    // rounds of the loops of directives
 };
 
 class Source {

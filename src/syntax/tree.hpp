@@ -38,6 +38,11 @@ struct Origin {
   bool is_expanded() const { return begin < end; }
 };
 
+struct Comment {  // from its mark to the end of the line
+  std::uint32_t begin = 0;
+  std::uint32_t end = 0;
+};
+
 class Tree {
  public:
   explicit Tree(Source source) { origins_.push_back({std::move(source), 0, 0, {}}); }
@@ -50,6 +55,7 @@ class Tree {
   const std::vector<NodeIndex>& forms() const { return forms_; }    // the top-level nodes
   const Node& operator[](NodeIndex index) const { return nodes_[index]; }
   std::size_t size() const { return nodes_.size(); }
+  const std::vector<Comment>& comments() const { return comments_; }  // of a tree as it was read
 
   const Origin& origin(NodeIndex index) const { return origins_[nodes_[index].origin]; }
   Place place(NodeIndex index) const {
@@ -73,11 +79,13 @@ class Tree {
 
  private:
   friend class TreeBuilder;
+  friend class InfixReader;
   friend class Expander;
 
   std::vector<Origin> origins_;
   std::vector<Node> nodes_;
   std::vector<NodeIndex> forms_;
+  std::vector<Comment> comments_;
   std::vector<std::shared_ptr<const std::string>> folded_;  // texts that differ from the source
 };
 

@@ -1,0 +1,34 @@
+// What can stand at the arguments of a description.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+// The names that can stand at one argument, computed from the rules: an over-approximation that
+// ignores negation and comparisons.
+struct ArgumentDomain {
+  enum class Kind {
+    relation,  // argument of a relation: (above HERE 2)
+    fluent,    // argument of a fluent: (true (square HERE 2 bare))
+    move,      // argument of a move: (does east (tie HERE 2))
+    function,  // argument of any other function term
+  };
+  Kind kind = Kind::relation;
+  std::string name;
+  std::size_t arity = 0;
+  std::size_t argument = 0;         // from 1
+  std::vector<std::string> values;  // constants; a function as "(open …)"; in the order of names
+};
+
+std::string_view name_of(ArgumentDomain::Kind kind);
+
+// All arguments that the rules speak of, by kind, name and argument. `init`, `true`, `next` and
+// `base` are one relation here, named `true`; `legal`, `does` and `input` another, named `does`.
+// O(rounds · size of the rules · values at a place).
+std::vector<ArgumentDomain> argument_domains(const Game& game);
+
+}  // namespace orchard

@@ -1,0 +1,77 @@
+// Hints: matters of style, which are never counted as faults.
+#include <absl/container/flat_hash_map.h>
+#include <fmt/core.h>
+
+#include <map>
+
+#include "rules/finding_sink.hpp"
+#include "rules/keywords.hpp"
+
+namespace orchard::rules {
+namespace {
+
+// A variable that stands once in its rule says "anything"; a name that says so makes it plain.
+void find_single_variables(const Description& description, FindingSink& sink) {
+  const syntax::Tree& tree = description.tree();
+  struct Use {
+    syntax::NodeIndex node;
+    int count;
+  };
+  for (const Rule& rule : description.rules()) {
+    std::map<std::string_view, Use> uses;
+    for (syntax::NodeIndex at = rule.node; at < rule.node + tree[rule.node].size; ++at) {
+      if (tree.is_variable(at)) ++uses.try_emplace(tree[at].text, Use{at, 0}).first->second.count;
+    }
+    for (const auto& [name, use] : uses) {
+      if (use.count > 1 || name.starts_with("?_") || name.starts_with("?any")) continue;
+      sink.add(use.node, "variable-used-once", fmt::format("{} stands once in its rule", name),
+               "if anything may stand here, a name such as ?any or ?_x says so", Severity::hint);
+    }
+  }
+}
+
+void find_names_in_two_uses(const Description& description, FindingSink& sink) {
+  absl::flat_hash_map<SymbolId, const Relation*> relations;
+  for (const Relation& relation : description.relations())
+    relations.emplace(relation.name, &relation);
+  absl::flat_hash_map<SymbolId, bool> said;
+  const auto read = [&](const Pattern& pattern) {
+    for (const PatternSymbol& symbol : pattern) {
+      if (symbol.kind == PatternSymbol::Kind::variable) continue;
+      const auto relation = relations.find(symbol.symbol());
+      if (relation == relations.end() || !said.emplace(symbol.symbol(), true).second) continue;
+      sink.add(symbol.node, "name-in-two-uses",
+               fmt::format("`{}` is a term here and a relation elsewhere",
+                           description.terms().name(symbol.symbol())),
+               "two names are easier to read", Severity::hint);
+    }
+  };
+  for (const Clause& clause : description.clauses()) {
+    read(clause.head.arguments);
+    for (const Literal& literal : clause.body) read(literal.atom.arguments);
+  }
+}
+
+void find_chance_without_percepts(const Description& description, FindingSink& sink) {
+  if (description.uses(Keyword::sees)) return;
+  const auto role = description.find(Keyword::role);
+  for (const std::uint32_t number : description.relation(*role).clauses) {
+    const Atom& fact = description.clauses()[number].head;
+    if (description.terms().name(fact.arguments.front().symbol()) != "random") continue;
+    sink.add(fact.node, "chance-without-percepts",
+             "chance plays, and without rules for `sees` every role sees everything",
+             "add rules for (sees ROLE PERCEPT) if something is hidden", Severity::hint);
+  }
+}
+
+}  // namespace
+
+void find_hints(const Description& description, Diagnostics& diagnostics) {
+  FindingSink sink(description, diagnostics);
+  find_single_variables(description, sink);
+  find_names_in_two_uses(description, sink);
+  find_chance_without_percepts(description, sink);
+  diagnostics.sort_by_place();
+}
+
+}  // namespace orchard::rules

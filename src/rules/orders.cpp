@@ -1,0 +1,125 @@
+// Orders given by facts that have a gap, and constants that stand among things of another kind.
+#include <absl/container/flat_hash_map.h>
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+
+#include "rules/domains.hpp"
+#include "rules/finding_sink.hpp"
+
+namespace orchard::rules {
+namespace {
+
+std::optional<std::int64_t> number_of(const Description& description, const PatternSymbol& symbol) {
+  if (symbol.kind != PatternSymbol::Kind::constant) return std::nullopt;
+  return Term::constant(description.terms().name(symbol.symbol())).number();
+}
+
+struct Step {  // a fact (relation from to) on numbers
+  std::int64_t from;
+  std::int64_t to;
+  syntax::NodeIndex node;
+};
+
+// The facts of a relation of two numbers; none if it is anything else.
+std::vector<Step> steps_of(const Description& description, const Relation& relation) {
+  std::vector<Step> steps;
+  if (relation.arity != 2 || relation.keyword != Keyword::none) return steps;
+  for (const std::uint32_t number : relation.clauses) {
+    const Clause& clause = description.clauses()[number];
+    if (!clause.body.empty() || clause.head.arguments.size() != 2) return {};
+    const auto from = number_of(description, clause.head.arguments[0]);
+    const auto to = number_of(description, clause.head.arguments[1]);
+    if (!from || !to) return {};
+    steps.push_back({*from, *to, clause.head.node});
+  }
+  return steps;
+}
+
+// The step that all facts but one take, if there is one, is the order's.
+void check_order(const Description& description, const Relation& relation, FindingSink& sink) {
+  std::vector<Step> steps = steps_of(description, relation);
+  constexpr std::size_t least = 3;
+  if (steps.size() < least) return;
+  std::map<std::int64_t, std::size_t> sizes;
+  for (const Step& step : steps) ++sizes[step.to - step.from];
+  const auto usual =
+      std::ranges::max_element(sizes, {}, [](const auto& entry) { return entry.second; });
+  const std::int64_t size = usual->first;
+  if (size == 0 || usual->second + 1 < steps.size()) return;
+  std::ranges::sort(steps, {}, &Step::from);
+  const std::string& name = description.terms().name(relation.name);
+  if (usual->second + 1 == steps.size()) {
+    const auto odd =
+        std::ranges::find_if(steps, [&](const Step& s) { return s.to - s.from != size; });
+    const bool closes_ring = odd->from == (size > 0 ? steps.back().from : steps.front().from) &&
+                             odd->to == (size > 0 ? steps.front().from : steps.back().from);
+    if (closes_ring) return;
+    sink.add(odd->node, "broken-order",
+             fmt::format("`{}` goes from {} to {} here, and by {} everywhere else", name, odd->from,
+                         odd->to, size),
+             "check the numbers of this fact");
+    return;
+  }
+  for (std::size_t i = 1; i < steps.size(); ++i) {
+    const std::int64_t gap = steps[i].from - steps[i - 1].from;
+    if (gap == 0 || gap == (size > 0 ? size : -size)) continue;
+    const auto& [low, high] = std::pair(steps[i - 1], steps[i]);
+    sink.add(high.node, "broken-order",
+             fmt::format("`{}` is said of {} and of {}, and of nothing between", name, low.from,
+                         high.from),
+             "add the missing facts");
+    return;
+  }
+}
+
+}  // namespace
+
+void find_broken_orders(const Description& description, FindingSink& sink) {
+  for (const Relation& relation : description.relations()) check_order(description, relation, sink);
+}
+
+void find_odd_constants(const Description& description, FindingSink& sink) {
+  const Places places(description);
+  struct Use {
+    FindingSink::Written rule;  // the first one that writes it there
+    bool once = true;           // no other rule does
+    const PatternSymbol* symbol = nullptr;
+  };
+  std::vector<std::map<SymbolId, Use>> uses(places.size());
+  for (const Clause& clause : description.clauses()) {
+    const auto rule = FindingSink::written(description, description.rules()[clause.rule].node);
+    const auto read = [&](PlaceId place, const PatternSymbol& symbol) {
+      if (symbol.kind == PatternSymbol::Kind::variable) return;
+      Use& use = uses[index_of(place)]
+                     .try_emplace(symbol.symbol(), Use{rule, true, &symbol})
+                     .first->second;
+      use.once = use.once && use.rule == rule;
+    };
+    places.visit(description, clause.head, read);
+    for (const Literal& literal : clause.body) {
+      if (!literal.is_comparison()) places.visit(description, literal.atom, read);
+    }
+  }
+  constexpr std::size_t least = 3;
+  for (const auto& here : uses) {
+    if (here.size() < least) continue;
+    std::size_t numbers = 0;
+    for (const auto& [symbol, use] : here) {
+      numbers += number_of(description, *use.symbol).has_value() ? 1 : 0;
+    }
+    if (numbers != 1 && numbers + 1 != here.size()) continue;
+    for (const auto& [symbol, use] : here) {
+      const bool is_number = number_of(description, *use.symbol).has_value();
+      if (is_number != (numbers == 1) || !use.once) continue;
+      const std::string& name = description.terms().name(symbol);
+      sink.add(use.symbol->node, "odd-constant",
+               is_number ? fmt::format("{} is the only number that stands at this argument", name)
+                         : fmt::format("`{}` stands at this argument among numbers only", name),
+               "check the order of the arguments");
+    }
+  }
+}
+
+}  // namespace orchard::rules
