@@ -104,7 +104,12 @@ class RepeatedRules {
   void run() {
     find_duplicates();
     for (const Relation& relation : description_.relations()) find_subsumed(relation);
-    for (const Clause& clause : description_.clauses()) check_body(clause);
+    // What `or` makes of a rule may repeat itself without a slip.
+    std::vector<int> clauses(description_.rules().size(), 0);
+    for (const Clause& clause : description_.clauses()) ++clauses[clause.rule];
+    for (const Clause& clause : description_.clauses()) {
+      if (clauses[clause.rule] == 1) check_body(clause);
+    }
   }
 
  private:
@@ -213,6 +218,17 @@ void find_repeated_rules(const Description& description, FindingSink& sink) {
   RepeatedRules(description, sink).run();
 }
 
+namespace {
+
+// Facts of two arguments may be there for the drawing alone, which follows the orders they give.
+bool may_be_order(const Description& description, const Relation& relation) {
+  return relation.arity == 2 && std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
+           return description.clauses()[number].body.empty();
+         });
+}
+
+}  // namespace
+
 void find_unused(const Description& description, FindingSink& sink) {
   std::vector<bool> used(description.relations().size(), false);
   for (const Clause& clause : description.clauses()) {
@@ -224,6 +240,7 @@ void find_unused(const Description& description, FindingSink& sink) {
   for (std::size_t r = 0; r < used.size(); ++r) {
     const Relation& relation = description.relations()[r];
     if (used[r] || relation.keyword != Keyword::none || !relation.concluded) continue;
+    if (may_be_order(description, relation)) continue;
     const std::string& name = description.terms().name(relation.name);
     sink.add(relation.first_use, "unused-relation",
              fmt::format("`{}` is concluded here, but no rule asks for it", name),

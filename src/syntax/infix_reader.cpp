@@ -52,7 +52,7 @@ class InfixReader {
   void name_unnamed();
   void open(Frame::Kind kind, std::uint32_t begin, PartIndex list);
   void close(const Token& token);
-  void finish_form();
+  void finish_form(const Token& stop);
   void add_operand(PartIndex part);
   void take_argument();
   PartIndex value(Frame& frame);
@@ -234,7 +234,7 @@ void InfixReader::read_operator(const Token& token) {
     case Kind::close:
       return close(token);
     case Kind::stop:
-      if (frames_.size() == 1) return finish_form();
+      if (frames_.size() == 1) return finish_form(token);
       fail(frame.begin, frame.begin + 1, "unclosed-parenthesis",
            "this parenthesis is not closed before the form ends",
            "add the missing closing parenthesis");
@@ -279,8 +279,10 @@ void InfixReader::close(const Token& token) {
   add_operand(part);
 }
 
-void InfixReader::finish_form() {
+void InfixReader::finish_form(const Token& stop) {
+  const bool is_rule = frames_.back().head != none;
   const PartIndex root = value(frames_.back());
+  if (is_rule) parts_[root].node.end = stop.end;
   frames_.pop_back();
   --depth_;
   wants_operand_ = true;

@@ -1,5 +1,6 @@
 #include "support/files.hpp"
 
+#include <algorithm>
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
@@ -22,6 +23,15 @@ std::string source_path(std::string_view relative) {
 
 std::string game_path(std::string_view name) {
   return source_path("games/" + std::string(name) + ".gdl");
+}
+
+std::vector<std::string> demo_games() {
+  std::vector<std::string> games;
+  for (const auto& entry : std::filesystem::directory_iterator(source_path("games"))) {
+    if (entry.path().extension() == ".gdl") games.push_back(entry.path());
+  }
+  std::ranges::sort(games);
+  return games;
 }
 
 TemporaryFolder::TemporaryFolder() {

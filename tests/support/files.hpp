@@ -3,12 +3,14 @@
 
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace orchard::testing {
 
 std::string read_file(const std::string& path);
 std::string source_path(std::string_view relative);  // in the project
 std::string game_path(std::string_view name);        // "espalier" → …/games/espalier.gdl
+std::vector<std::string> demo_games();               // paths of all descriptions, sorted
 
 // A folder of its own that is gone afterwards.
 class TemporaryFolder {
