@@ -5,6 +5,7 @@ set(ORCHARD_PACKAGES
     "fmt 9 CONFIG"
     "absl CONFIG"
     "nlohmann_json 3.11 CONFIG"
+    "pugixml CONFIG"
     "Threads"
     "PkgConfig")
 # Libraries without a CMake file of their own, found by pkg-config.

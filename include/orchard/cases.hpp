@@ -14,12 +14,15 @@
 // A ply of `moves` is the move of the one role to move, (ROLE MOVE), or a joint move; roles that
 // are not named make their only legal move. `expect` takes `legal`, `true`, `terminal`, `goal`,
 // `sees` (on entering the position) and every relation of the description, and `not` of these;
-// a variable stands for anything. `legal-moves` gives all legal moves of a role.
+// a variable stands for anything. `legal-moves` gives all legal moves of a role. Moves and
+// expectations may follow one another as often as wanted: each expectation is looked at where it
+// stands, and the first position in which one fails ends the case.
 #pragma once
 
 #include <functional>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "orchard/game.hpp"
@@ -36,7 +39,7 @@ struct CaseResult {
   std::string name;
   Place place;
   std::vector<CaseFailure> failures;
-  std::optional<Position> position;  // in which the expectations were looked at
+  std::optional<Position> position;  // the last one, or where an expectation failed first
   std::uint64_t ply = 0;
   bool passed() const { return failures.empty(); }
 };
@@ -51,5 +54,9 @@ struct CaseOptions {
 Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
                                           const CaseOptions& options = {},
                                           const std::function<void(const CaseResult&)>& visit = {});
+
+// The results as JUnit XML: one suite of that name, a test for each case with its place, the
+// failures with what was expected and found, and the position.
+std::string to_junit(const std::vector<CaseResult>& results, std::string_view name);
 
 }  // namespace orchard

@@ -170,8 +170,9 @@ class Game {
   Result<JointMove> joint_move(const Position& position, const Role& role, const Move& move) const;
 
   // The roles with a legal move that is no waiting move; if there are none, all roles; at an end
-  // nobody. A *waiting move* is its role's only legal move whenever it is legal, at the start and
-  // on sampled lines of play (fixed seed); the sampling is done once, at the first call.
+  // nobody. A *waiting move* is its role's only legal move whenever it is legal, and sometimes
+  // while another role has a choice, at the start and on sampled lines of play (fixed seed); the
+  // sampling is done once, at the first call.
   std::vector<Role> to_move(const Position& position) const;
   bool is_waiting(const Role& role, const Move& move) const;
 

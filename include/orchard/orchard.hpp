@@ -17,3 +17,4 @@
 #include "orchard/result.hpp"
 #include "orchard/sarif.hpp"
 #include "orchard/term.hpp"
+#include "orchard/view.hpp"

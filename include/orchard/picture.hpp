@@ -18,9 +18,10 @@
 namespace orchard {
 
 struct TextStyle {
-  bool unicode = true;  // frames and marks; plain ASCII otherwise
-  bool colour = false;  // ANSI escapes; tones chosen to stay apart for colour-blind eyes
-  int width = 100;      // columns to stay within where that is possible
+  bool unicode = true;   // frames and marks; plain ASCII otherwise
+  bool colour = false;   // ANSI escapes; tones chosen to stay apart for colour-blind eyes
+  bool partial = false;  // the position holds only what somebody knows
+  int width = 100;       // columns to stay within where that is possible
 };
 
 // A legal move and the number it is listed under.

@@ -74,6 +74,8 @@ constexpr std::array options = {
                 "begin at a position from a file"},
     OptionFacts{"after", Kind::number, "PLIES", "0", 0, 1'000'000, "show",
                 "show the position after so many random plies"},
+    OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
+                "only what a role can know: its own moves, what it sees, and what follows"},
     OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts",
                 "how many games (walk: 1; playouts: 1000, or as many as fit --seconds)"},
     OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000, "walk playouts play",

@@ -12,6 +12,7 @@
 
 #include "base/option_table.hpp"
 #include "cli/json.hpp"
+#include "cli/move_input.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -197,6 +198,22 @@ std::optional<Opened> open_game(const Call& call) {
     return std::nullopt;
   }
   return Opened{*game, *position};
+}
+
+std::optional<Role> viewing_role(const Call& call, const Game& game) {
+  const auto name = call.text("view");
+  return name ? game.role(tidied(*name)) : std::nullopt;
+}
+
+bool check_view(const Call& call, const Game& game) {
+  if (!call.text("view") || viewing_role(call, game)) return true;
+  std::string list;
+  for (const Role& role : game.roles()) list += (list.empty() ? "" : ", ") + role.name();
+  Diagnostics faults;
+  faults.add(plain_error("wrong-call", fmt::format("--view {} names no role", *call.text("view")),
+                         "the roles are " + list));
+  report(call, faults);
+  return false;
 }
 
 std::string_view remark_on(Ending ending) {

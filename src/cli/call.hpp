@@ -57,6 +57,11 @@ struct Opened {
 // The same with the position to begin at; none, with everything reported, if one is missing.
 std::optional<Opened> open_game(const Call& call);
 
+// Whether --view, if given, names a role; reports it if not.
+bool check_view(const Call& call, const Game& game);
+// The role of --view, if one is given and known.
+std::optional<Role> viewing_role(const Call& call, const Game& game);
+
 // Why an operation ended early, for a remark: "after 3 seconds".
 std::string_view remark_on(Ending ending);
 Status status_of(Ending ending);

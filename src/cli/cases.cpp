@@ -4,6 +4,7 @@
 
 #include <filesystem>
 
+#include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "cli/page.hpp"
@@ -71,6 +72,10 @@ Status cases(const Call& call) {
     if (result.passed() && call.flag("verbose")) fmt::print("passed: {}\n", result.name);
   });
   if (!results) return report(call, results.diagnostics());
+  if (const auto junit = call.text("junit")) {
+    const Diagnostics faults = write_whole_file(*junit, to_junit(*results, game->name()));
+    if (!faults.empty()) return report(call, faults);
+  }
   std::size_t failed = 0;
   for (const CaseResult& result : *results) failed += result.passed() ? 0 : 1;
   if (call.json()) {

@@ -59,4 +59,18 @@ Json goals_json(const Game& game, const Position& position) {
   return goals_json(game, values);
 }
 
+void narrow_to_view(Json& document, const View& view) {
+  const std::string& role = view.role().name();
+  document["view"] = {{"role", role}, {"exact", view.exact()}, {"positions", view.positions()}};
+  if (document["terminal"]) return;
+  Json& known = document["position"] = Json::array();
+  for (const Term& fluent : view.known()) known.push_back(fluent.to_string());
+  for (const char* part : {"legal", "joint", "sees"}) {
+    if (!document.contains(part)) continue;
+    const Json own = document[part][role];
+    document[part] = {{role, own}};
+  }
+  document["goals"] = Json::object();
+}
+
 }  // namespace orchard::cli

@@ -60,7 +60,8 @@ std::vector<NumberedMove> numbered_moves(const Game& game, const Position& posit
 }
 
 std::string move_list(const Game& game, const Position& position,
-                      const std::vector<NumberedMove>& moves, const TextStyle& style) {
+                      const std::vector<NumberedMove>& moves, const TextStyle& style,
+                      bool numbered_only) {
   std::string text;
   const std::size_t digits = std::to_string(moves.size()).size();
   for (const Role& role : game.roles()) {
@@ -75,7 +76,7 @@ std::string move_list(const Game& game, const Position& position,
       continue;
     }
     const std::vector<Move> others = game.legal(position, role);
-    if (others.empty()) continue;
+    if (others.empty() || numbered_only) continue;
     text += fmt::format("legal for {}:", role.name());
     for (const Move& move : others) text += " " + move.to_string();
     text += "\n";
@@ -92,6 +93,42 @@ std::string page(const Game& game, const Picture& picture, const Position& posit
   if (with_moves && !game.terminal(position)) {
     text += "\n" + move_list(game, position, moves, style);
   }
+  return text;
+}
+
+std::string view_page(const Game& game, const Picture& picture, const View& view,
+                      const Position& position, std::uint64_t ply, const TextStyle& style,
+                      bool with_moves, std::uint64_t from) {
+  if (game.terminal(position)) return page(game, picture, position, ply, style, false);
+  std::string text = heading(game, position, ply);
+  const std::string& who = view.role().name();
+  const std::vector<Role> to_move = game.to_move(position);
+  const bool chooses = with_moves && std::ranges::find(to_move, view.role()) != to_move.end();
+  const std::vector<NumberedMove> moves =
+      chooses ? numbered_moves(game, position, {view.role()}) : std::vector<NumberedMove>{};
+  const auto known = view.exact() ? game.position(view.known()) : plain_error("", "");
+  if (known) {
+    text += fmt::format("seen by {}: {}\n\n", who,
+                        view.positions() == 1
+                            ? "everything"
+                            : fmt::format("what is so in all {} positions that fit what it knows",
+                                          view.positions()));
+    TextStyle partial = style;
+    partial.partial = view.positions() > 1;
+    text += picture.text(*known, partial, moves);
+  } else {
+    text +=
+        fmt::format("seen by {}: too many positions fit to be tracked; all it has seen:\n", who);
+    from = 0;
+  }
+  const std::vector<View::Step>& steps = view.steps();
+  for (std::uint64_t at = from; at < steps.size(); ++at) {
+    if (steps[at].percepts.empty()) continue;
+    text += fmt::format("   ply {}: {} sees", at + 1, who);
+    for (const Term& percept : steps[at].percepts) text += " " + percept.to_string();
+    text += "\n";
+  }
+  if (!moves.empty()) text += "\n" + move_list(game, position, moves, style, true);
   return text;
 }
 

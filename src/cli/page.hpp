@@ -6,6 +6,7 @@
 
 #include "orchard/game.hpp"
 #include "orchard/picture.hpp"
+#include "orchard/view.hpp"
 
 namespace orchard::cli {
 
@@ -16,11 +17,19 @@ std::string heading(const Game& game, const Position& position, std::uint64_t pl
 std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
                                          const std::vector<Role>& roles);
 
-// "legal for west:" and the numbered moves in columns; waiting moves of other roles in a line.
+// "legal for west:" and the numbered moves in columns; waiting moves of other roles in a line,
+// unless `numbered_only`.
 std::string move_list(const Game& game, const Position& position,
-                      const std::vector<NumberedMove>& moves, const TextStyle& style);
+                      const std::vector<NumberedMove>& moves, const TextStyle& style,
+                      bool numbered_only = false);
 
 std::string page(const Game& game, const Picture& picture, const Position& position,
                  std::uint64_t ply, const TextStyle& style, bool with_moves);
+
+// The same as a role sees it: what is so in all positions that fit what it has seen, its own legal
+// moves, and its percepts since ply `from`. At an end everything is shown.
+std::string view_page(const Game& game, const Picture& picture, const View& view,
+                      const Position& position, std::uint64_t ply, const TextStyle& style,
+                      bool with_moves, std::uint64_t from);
 
 }  // namespace orchard::cli

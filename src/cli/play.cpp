@@ -49,12 +49,10 @@ class Sitting {
  private:
   enum class Turn { played, again_asked, quit };
 
-  // The legal moves are listed and marked where a person is about to choose among them.
-  void print_page() const {
-    const bool with_moves = !match_.over() && person_chooses();
-    fmt::print("\n{}\n",
-               page(game_, picture_, match_.position(), match_.ply(), style_, with_moves));
-  }
+  void print_page();
+  void print_view(const Role& role);
+  void begin_views();
+  void show_to(const Role& role);
   Diagnostics assign(const std::string& option, const std::map<std::string, std::string>& before,
                      std::map<std::string, std::string>& result) const;
   bool is_person(const Role& role) const { return opponents_[role.index()] == nullptr; }
@@ -83,6 +81,13 @@ class Sitting {
   std::map<std::string, std::string> seats_;
   std::map<std::string, std::string> players_;
   std::vector<std::unique_ptr<Opponent>> opponents_;  // by role; null for a person
+  // With hidden information: what each person knows, by role, and the ply up to which it was shown.
+  struct Seen {
+    View view;
+    std::uint64_t shown = 0;
+  };
+  std::map<std::size_t, Seen> seen_;
+  std::optional<std::size_t> looking_;  // the person the screen was last shown to, if several play
   Score score_;
   Score score_before_;  // without the game being played
   std::uint64_t games_counted_ = 0;
@@ -171,6 +176,51 @@ void Sitting::say_not_understood(const Role& role, const std::string& line,
       line, role.name(), list);
 }
 
+// The legal moves are listed and marked where a person is about to choose among them. With hidden
+// information a person alone at the table sees its own view; several are shown theirs one by one,
+// when it is their turn.
+void Sitting::print_page() {
+  if (!seen_.empty() && !match_.over()) {
+    if (seen_.size() == 1 && person_chooses()) print_view(game_.roles()[seen_.begin()->first]);
+    return;
+  }
+  const bool with_moves = !match_.over() && person_chooses();
+  fmt::print("\n{}\n", page(game_, picture_, match_.position(), match_.ply(), style_, with_moves));
+}
+
+void Sitting::print_view(const Role& role) {
+  Seen& seen = seen_.at(role.index());
+  fmt::print("\n{}\n", view_page(game_, picture_, seen.view, match_.position(), match_.ply(),
+                                 style_, true, seen.shown));
+  seen.shown = match_.ply();
+}
+
+// What every person knows after the moves played so far.
+void Sitting::begin_views() {
+  seen_.clear();
+  looking_.reset();
+  if (!game_.has_hidden_information()) return;
+  for (const Role& role : game_.roles()) {
+    if (!is_person(role)) continue;
+    Seen seen{View(game_, role, match_.start()), 0};
+    for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
+      (void)seen.view.advance(match_.positions()[ply], match_.joints()[ply]);
+    }
+    seen_.emplace(role.index(), std::move(seen));
+  }
+}
+
+// Several people at one screen: the one whose turn it is looks, the others do not.
+void Sitting::show_to(const Role& role) {
+  if (seen_.size() < 2) return;
+  if (looking_ != role.index() && ::isatty(STDIN_FILENO) != 0 && ::isatty(STDOUT_FILENO) != 0) {
+    fmt::print("\x1b[2J\x1b[3J\x1b[H");
+    if (!read_line(fmt::format("{}, press Enter when nobody else looks ", called(role)))) return;
+  }
+  looking_ = role.index();
+  print_view(role);
+}
+
 // The move that a person chooses; none if a word ended the turn.
 std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& legal, Turn& turn) {
   while (true) {
@@ -206,7 +256,11 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
   if (line == "help") {
     fmt::print("{}", word_help);
   } else if (line == "moves") {
-    print_page();
+    if (seen_.size() > 1 && looking_) {
+      print_view(game_.roles()[*looking_]);
+    } else {
+      print_page();
+    }
   } else if (line == "undo") {
     undo();
     turn = Turn::again_asked;
@@ -238,6 +292,7 @@ void Sitting::undo() {
     return;
   }
   while (!person_chooses() && match_.undo()) continue;
+  begin_views();
   if (counted_) {
     score_ = score_before_;
     --games_counted_;
@@ -250,6 +305,7 @@ void Sitting::begin_again() {
   score_before_ = score_;
   counted_ = false;
   match_.begin_again();
+  begin_views();
   fmt::print("   a new game\n");
 }
 
@@ -283,20 +339,24 @@ Sitting::Turn Sitting::play_ply() {
       move = legal.front();
     } else if (is_person(role)) {
       Turn turn = Turn::played;
+      show_to(role);
       move = ask(role, legal, turn);
       if (!move) return turn;
     } else {
       move = opponents_[role.index()]->choose(match_.situation(role, legal));
     }
     const bool told = std::ranges::find(to_move, role) != to_move.end();
-    if (told) played += fmt::format("   {} plays {}\n", called(role), move->to_string());
+    if (told && (seen_.empty() || (seen_.size() == 1 && seen_.contains(role.index()))))
+      played += fmt::format("   {} plays {}\n", called(role), move->to_string());
     joint.add(*move);
   }
+  const Position before = match_.position();
   const Diagnostics faults = match_.play(joint);
   if (!faults.empty()) {
     fmt::print("{}", faults.render());
     return Turn::quit;
   }
+  for (auto& [role, seen] : seen_) (void)seen.view.advance(before, joint);
   fmt::print("{}", played);
   return Turn::played;
 }
@@ -343,6 +403,7 @@ Status Sitting::run() {
     fmt::print("   {} is played by {}\n", called(role), seats_.at(role.name()));
   }
   const std::uint64_t most_plies = *call_.number("plies");
+  begin_views();
   while (true) {
     print_page();
     Turn turn = Turn::played;

@@ -35,17 +35,21 @@ Json step_json(const Game& game, const WalkStep& step) {
 }
 
 void print_text(const Game& game, const Picture& picture, const WalkStep& step,
-                const TextStyle& style) {
+                const TextStyle& style, const std::optional<View>& view) {
   if (step.ply == 0) fmt::print("game {}\n\n", step.game);
-  fmt::print("{}", page(game, picture, step.position, step.ply, style, false));
+  const std::uint64_t last = step.ply == 0 ? 0 : step.ply - 1;
+  fmt::print("{}",
+             view ? view_page(game, picture, *view, step.position, step.ply, style, false, last)
+                  : page(game, picture, step.position, step.ply, style, false));
   for (const Role& role : game.roles()) {
-    if (step.sees.empty() || step.sees[role.index()].empty()) continue;
+    if (view || step.sees.empty() || step.sees[role.index()].empty()) continue;
     fmt::print("   {} sees", role.name());
     for (const Term& percept : step.sees[role.index()]) fmt::print(" {}", percept.to_string());
     fmt::print("\n");
   }
   if (step.joint) {
     for (const Role& role : game.to_move(step.position)) {
+      if (view && game.has_hidden_information() && role != view->role()) continue;
       fmt::print("   {} plays {}\n", role.name(), (*step.joint)[role].to_string());
     }
   }
@@ -62,6 +66,8 @@ Status walk(const Call& call) {
   const Position& start = opened->start;
   const std::optional<Picture> picture = call.json() ? std::nullopt : std::optional<Picture>(game);
   const TextStyle style = call.style();
+  if (!check_view(call, game)) return Status::wrong_call;
+  const auto role = viewing_role(call, game);
   const std::uint64_t games = call.number("games").value_or(1);
   for (std::uint64_t number = 0; number < games; ++number) {
     WalkOptions options;
@@ -69,12 +75,17 @@ Status walk(const Call& call) {
     options.seed = *call.number("seed");
     options.plies = *call.number("plies");
     options.from = start;
+    std::optional<View> view;
+    if (role) view.emplace(game, *role, start);
     const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {
-        print_json(step_json(game, step));
+        Json line = step_json(game, step);
+        if (view) narrow_to_view(line, *view);
+        print_json(line);
       } else {
-        print_text(game, *picture, step, style);
+        print_text(game, *picture, step, style, view);
       }
+      if (view && step.joint) (void)view->advance(step.position, *step.joint);
       return !call.stop.stop_requested();
     });
     if (!walked) return report(call, walked.diagnostics());

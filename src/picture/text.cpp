@@ -182,7 +182,7 @@ std::string BoardText::legend() const {
     entries.push_back(glyph.text + " " + glyph.label);
   }
   if (board_.always_filled && contents_.size() < board_.rows.size() * board_.columns.size()) {
-    entries.push_back("? nothing");
+    entries.push_back(style_.partial ? "? not known" : "? nothing");
   }
   if (board_.bare) {
     std::string label;
@@ -241,7 +241,8 @@ std::string Picture::text(const Position& position, const TextStyle& style,
   std::vector<std::string> items;
   for (const TermId fluent : others) items.push_back(core.terms().text(fluent));
   if (!items.empty()) text += flowing(boards.empty() ? "   " : "   also: ", items, style.width);
-  if (boards.empty() && items.empty()) text += "   nothing holds\n";
+  if (boards.empty() && items.empty())
+    text += style.partial ? "   nothing is known\n" : "   nothing holds\n";
   return text;
 }
 

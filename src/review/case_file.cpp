@@ -142,6 +142,7 @@ void CaseReader::read_literal(NodeIndex node, CaseForm& result) {
   auto read = term(atom);
   if (!read) return;
   expectation.atom = std::move(*read);
+  expectation.after = result.plies.size();
   result.expectations.push_back(std::move(expectation));
 }
 
@@ -161,6 +162,7 @@ void CaseReader::read_role_moves(NodeIndex part, Expectation::Kind kind, CaseFor
   for (std::size_t i = 2; i < parts.size(); ++i) {
     if (auto move = term(parts[i])) expectation.moves.push_back(std::move(*move));
   }
+  expectation.after = result.plies.size();
   result.expectations.push_back(std::move(expectation));
 }
 

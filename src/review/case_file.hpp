@@ -26,6 +26,7 @@ struct Expectation {
   Term atom = Term::constant("true");  // literal: (legal east (tie 1 ?x))
   std::optional<Role> role;            // legal_moves, refused
   std::vector<Term> moves;             // legal_moves: all; refused: one
+  std::size_t after = 0;               // plies played before it is looked at
 };
 
 struct CaseForm {

@@ -45,16 +45,13 @@ class CaseRun {
   }
 
   CaseResult run() {
-    if (set_up() && play()) {
-      result_.position = *position_;
-      for (const Expectation& expectation : form_.expectations) check(expectation);
-    }
+    if (set_up()) play();
     return std::move(result_);
   }
 
  private:
   bool set_up();
-  bool play();
+  void play();
   bool play(const Ply& ply);
   void check(const Expectation& expectation);
   void check_literal(const Expectation& expectation);
@@ -62,6 +59,7 @@ class CaseRun {
   std::optional<bool> holds(const Expectation& expectation);
   std::optional<bool> any_instance(const Expectation& expectation, rules::RelationId relation);
   bool fail(const Place& place, const std::string& expected, const std::string& found) {
+    if (position_) result_.position = *position_;
     result_.failures.push_back({place, expected, found});
     return false;
   }
@@ -89,8 +87,15 @@ bool CaseRun::set_up() {
   return true;
 }
 
-bool CaseRun::play() {
-  return std::ranges::all_of(form_.plies, [&](const Ply& ply) { return play(ply); });
+// Plies and expectations in the order of the text. What is shown is where the first one failed.
+void CaseRun::play() {
+  auto next = form_.expectations.begin();
+  for (std::size_t plies = 0;; ++plies) {
+    for (; next != form_.expectations.end() && next->after == plies; ++next) check(*next);
+    if (result_.failures.empty()) result_.position = *position_;
+    if (plies == form_.plies.size()) return;
+    if (!play(form_.plies[plies]) || !result_.failures.empty()) return;
+  }
 }
 
 bool CaseRun::play(const Ply& ply) {
@@ -98,7 +103,6 @@ bool CaseRun::play(const Ply& ply) {
   for (const auto& [role, move] : ply.moves) {
     std::vector<Role> who = role ? std::vector<Role>{*role} : game_.to_move(*position_);
     if (who.size() != 1) {
-      result_.position = *position_;
       return fail(ply.place, "one role to move for " + ply.text,
                   fmt::format("{} roles are; write (ROLE MOVE)", who.size()));
     }
@@ -109,7 +113,6 @@ bool CaseRun::play(const Ply& ply) {
     const std::vector<Move> legal = game_.legal(*position_, role);
     if (!moves[role.index()] && legal.size() == 1) moves[role.index()] = legal.front();
     if (!moves[role.index()]) {
-      result_.position = *position_;
       return fail(ply.place, "a move for " + role.name(),
                   legal.empty() ? "it has no legal move" : "it has a choice; write (joint …)");
     }
@@ -117,7 +120,6 @@ bool CaseRun::play(const Ply& ply) {
   }
   const auto next = game_.next(*position_, joint);
   if (!next) {
-    result_.position = *position_;
     return fail(ply.place, "the moves " + ply.text, first_line(next.diagnostics()));
   }
   before_ = position_;

@@ -15,7 +15,7 @@ using ::testing::IsEmpty;
 
 // A finished description; what is found in it is nothing.
 const char* const frame =
-    "(role east) (role west) (row 1) (row 2) (init (bed 1 bare)) (init (bed 2 bare)) (init (turn "
+    "(role east) (role west) (row 1) (row 2) (<= (init (bed ?row bare)) (row ?row)) (init (turn "
     "east))\n"
     "(<= (legal ?who (sow ?row)) (true (turn ?who)) (true (bed ?row bare)))\n"
     "(<= (legal ?who wait) (role ?who) (not (true (turn ?who))))\n"
