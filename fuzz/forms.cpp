@@ -1,6 +1,7 @@
 // Any text as forms and as a term: what reads without a fault writes and reads back the same.
 #include <cstdint>
 
+#include "orchard/format.hpp"
 #include "orchard/term.hpp"
 #include "syntax/reader.hpp"
 
@@ -22,6 +23,10 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
     orchard::Diagnostics again;
     if (canonical(once, again) != once || !again.empty()) __builtin_trap();
   }
+  const auto laid_out = orchard::format_text(text, "fuzz.gdl");
+  if (laid_out.ok() != diagnostics.empty()) __builtin_trap();
+  if (laid_out && orchard::format_text(*laid_out, "fuzz.gdl").value() != *laid_out)
+    __builtin_trap();
   const auto term = orchard::Term::parse(text);
   if (!term) return 0;
   const auto back = orchard::Term::parse(term->to_string());

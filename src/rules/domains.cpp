@@ -1,5 +1,7 @@
 #include "rules/domains.hpp"
 
+#include <algorithm>
+
 namespace orchard::rules {
 
 namespace {
@@ -15,45 +17,46 @@ Domains::Name name_of(const PatternSymbol& symbol) {
 
 }  // namespace
 
-Domains::Domains(const Description& description) : places_(description), domains_(places_.size()) {
+Domains::Domains(const Description& description, const Excused& excused)
+    : places_(description), domains_(places_.size()) {
   std::vector<const Clause*> rules;
   for (const Clause& clause : description.clauses()) {
     if (declares_only(description, clause)) continue;
     if (clause.body.empty()) {
-      apply(description, clause);
+      apply(description, clause, excused);
     } else {
       rules.push_back(&clause);
     }
   }
   for (bool changed = true; changed;) {
     changed = false;
-    for (const Clause* clause : rules) changed = apply(description, *clause) || changed;
+    for (const Clause* clause : rules) changed = apply(description, *clause, excused) || changed;
   }
 }
 
 // Adds to the head's places what the conditions allow; true if something was new.
-bool Domains::apply(const Description& description, const Clause& clause) {
+bool Domains::apply(const Description& description, const Clause& clause, const Excused& excused) {
   absl::flat_hash_map<std::uint32_t, std::vector<PlaceId>> bound;  // places of each variable
   bool possible = true;
   for (const Literal& literal : clause.body) {
     if (literal.kind != Literal::Kind::positive) continue;
+    const PatternSymbol* excused_end = nullptr;  // of the term being skipped
     places_.visit(description, literal.atom, [&](PlaceId place, const PatternSymbol& symbol) {
+      if (excused.contains(&symbol)) excused_end = std::max(excused_end, &symbol + symbol.size);
+      const bool is_excused = &symbol < excused_end;
       if (symbol.kind == PatternSymbol::Kind::variable) {
-        bound[symbol.value].push_back(place);
+        std::vector<PlaceId>& places = bound[symbol.value];
+        if (!is_excused) places.push_back(place);
       } else {
-        possible = possible && domain(place).contains(name_of(symbol));
+        possible = possible && (is_excused || allows(place, name_of(symbol)));
       }
     });
   }
   if (!possible) return false;
-  absl::flat_hash_map<std::uint32_t, std::vector<Name>> values;
+  absl::flat_hash_map<std::uint32_t, Domain> values;
   for (const auto& [variable, places] : bound) {
-    std::vector<Name>& fitting = values[variable];
-    for (const Name& name : domain(places.front())) {
-      bool everywhere = true;
-      for (const PlaceId place : places) everywhere = everywhere && domain(place).contains(name);
-      if (everywhere) fitting.push_back(name);
-    }
+    Domain& fitting = values[variable];
+    fitting = common(places);
     if (fitting.empty()) return false;
   }
   bool changed = false;
@@ -68,27 +71,57 @@ bool Domains::apply(const Description& description, const Clause& clause) {
   return changed;
 }
 
-std::optional<Domains::Fault> Domains::fault(const Description& description,
-                                             const Clause& clause) const {
+// What can stand at all of the places.
+Domains::Domain Domains::common(const std::vector<PlaceId>& places) const {
+  std::optional<Domain> result;
+  for (const PlaceId place : places) {
+    if (domain(place).contains(anything)) continue;
+    if (!result) {
+      result = domain(place);
+    } else {
+      absl::erase_if(*result, [&](const Name& name) { return !domain(place).contains(name); });
+    }
+  }
+  return result.value_or(Domain{anything});
+}
+
+Domains::Domain Domains::values(const Description& description, const Clause& clause,
+                                const PatternSymbol& symbol) const {
+  std::vector<PlaceId> places;
+  for (const Literal& literal : clause.body) {
+    if (literal.kind != Literal::Kind::positive) continue;
+    places_.visit(description, literal.atom, [&](PlaceId place, const PatternSymbol& other) {
+      const bool same = other.kind == PatternSymbol::Kind::variable && other.value == symbol.value;
+      if (same) places.push_back(place);
+    });
+  }
+  return places.empty() ? Domain{} : common(places);
+}
+
+std::optional<Domains::Fault> Domains::fault(const Description& description, const Clause& clause,
+                                             const Excused& excused) const {
   std::optional<Fault> found;
   absl::flat_hash_map<std::uint32_t, PlaceId> first;
   for (const Literal& literal : clause.body) {
     if (literal.kind != Literal::Kind::positive) continue;
     places_.visit(description, literal.atom, [&](PlaceId place, const PatternSymbol& symbol) {
-      if (found || domain(place).empty()) return;
+      if (found || excused.contains(&symbol) || domain(place).empty()) return;
       if (symbol.kind != PatternSymbol::Kind::variable) {
-        if (!domain(place).contains(name_of(symbol))) found = Fault{&symbol, place, std::nullopt};
+        const Fault fault{&symbol, place, std::nullopt};
+        if (is_fault(fault)) found = fault;
         return;
       }
       const auto [known, is_new] = first.try_emplace(symbol.value, place);
-      if (is_new) return;
-      for (const Name& name : domain(place)) {
-        if (domain(known->second).contains(name)) return;
-      }
-      found = Fault{&symbol, place, known->second};
+      const Fault fault{&symbol, place, known->second};
+      if (!is_new && is_fault(fault)) found = fault;
     });
   }
   return found;
+}
+
+bool Domains::is_fault(const Fault& fault) const {
+  if (fault.other) return common({fault.place, *fault.other}).empty();
+  return !allows(fault.place, name_of(*fault.symbol));
 }
 
 }  // namespace orchard::rules

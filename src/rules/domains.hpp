@@ -27,10 +27,25 @@ class Domains {
   };
   using Domain = absl::flat_hash_set<Name>;
 
-  explicit Domains(const Description& description);
+  // Stands in a domain for whatever there is, where nothing is known: see Excused.
+  static constexpr Name anything{SymbolId{0xFFFFFFFF}, 0};
+
+  // Symbols of conditions that are taken to fit, with all that stands within them, whatever can
+  // stand at their places. What is known of variables by them alone is `anything`.
+  using Excused = absl::flat_hash_set<const PatternSymbol*>;
+
+  explicit Domains(const Description& description, const Excused& excused = {});
 
   const Places& places() const { return places_; }
   const Domain& domain(PlaceId place) const { return domains_[index_of(place)]; }
+  bool allows(PlaceId place, const Name& name) const {
+    return domain(place).contains(name) || domain(place).contains(anything);
+  }
+
+  // What a variable of a clause can be, by its positive conditions; `symbol` is a place of it in
+  // the head.
+  Domain values(const Description& description, const Clause& clause,
+                const PatternSymbol& symbol) const;
 
   // Why no instance of a clause can ever be derived, by the domains.
   struct Fault {
@@ -38,11 +53,16 @@ class Domains {
     PlaceId place{};
     std::optional<PlaceId> other;  // … that no value fits at both places
   };
-  // The first fault that is a root: the places it speaks of have domains of their own.
-  std::optional<Fault> fault(const Description& description, const Clause& clause) const;
+  // The first fault that is not excused; one whose places have no domain at all follows from
+  // another and is none.
+  std::optional<Fault> fault(const Description& description, const Clause& clause,
+                             const Excused& excused = {}) const;
+  // Whether a fault found in other domains of the description is one in these.
+  bool is_fault(const Fault& fault) const;
 
  private:
-  bool apply(const Description& description, const Clause& clause);
+  bool apply(const Description& description, const Clause& clause, const Excused& excused);
+  Domain common(const std::vector<PlaceId>& places) const;
 
   Places places_;
   std::vector<Domain> domains_;

@@ -1,4 +1,4 @@
-// Where the parts of the search for slips put what they find: one finding a place and code.
+// Where the parts of the search for slips put what they find: one finding a place, the first.
 #pragma once
 
 #include <set>
@@ -20,12 +20,22 @@ class FindingSink {
   void add(syntax::NodeIndex node, std::string code, std::string message, std::string remedy,
            Severity severity = Severity::suspicious) {
     if (allowed_.contains(code)) return;
-    if (!seen_.emplace(node, code).second) return;
+    if (!seen_.insert(node).second) return;
     Diagnostic diagnostic = syntax::error_at(description_.tree(), node, std::move(code),
                                              std::move(message), std::move(remedy));
     diagnostic.severity = severity;
     diagnostics_.add(std::move(diagnostic));
   }
+
+  // Whether something was found within a form.
+  bool found_in(syntax::NodeIndex form) const {
+    const auto first = seen_.lower_bound(form);
+    return first != seen_.end() && *first < form + description_.tree()[form].size;
+  }
+
+  // A name that another finding says was meant: that nobody asks for it follows from there.
+  void explain(std::string name) { explained_.insert(std::move(name)); }
+  bool is_explained(const std::string& name) const { return explained_.contains(name); }
 
   // What a user wrote once and a directive made many of is one rule: where it was written.
   struct Written {
@@ -42,15 +52,28 @@ class FindingSink {
   const Description& description_;
   Diagnostics& diagnostics_;
   const std::set<std::string> allowed_;  // by comments of the file
-  std::set<std::pair<syntax::NodeIndex, std::string>> seen_;
+  std::set<syntax::NodeIndex> seen_;
+  std::set<std::string> explained_;
 };
 
 // The parts of the search, each with the codes it finds.
-void find_repeated_rules(const Description& description, FindingSink& sink);  // duplicate-rule,
-// subsumed-rule, repeated-condition, contradictory-conditions
-void find_unused(const Description& description, FindingSink& sink);         // unused-relation
-void find_mixed_sorts(const Description& description, FindingSink& sink);    // mixed-sorts
-void find_broken_orders(const Description& description, FindingSink& sink);  // broken-order
-void find_odd_constants(const Description& description, FindingSink& sink);  // odd-constant
+
+// impossible-condition, idle-condition, disjoint-places
+void find_impossible(const Description& description, FindingSink& sink);
+// duplicate-rule, subsumed-rule, repeated-condition, contradictory-conditions
+void find_repeated_rules(const Description& description, FindingSink& sink);
+// unused-relation
+void find_unused(const Description& description, FindingSink& sink);
+// unread-fluent
+void find_unread(const Description& description, FindingSink& sink);
+// mixed-sorts
+void find_mixed_sorts(const Description& description, FindingSink& sink);
+// broken-order
+void find_broken_orders(const Description& description, FindingSink& sink);
+// odd-constant
+void find_odd_constants(const Description& description, FindingSink& sink);
+
+// The first few of a list, for messages.
+std::string some_of(const std::vector<std::string>& names);
 
 }  // namespace orchard::rules

@@ -22,12 +22,15 @@ class SlipFinder {
       : description_(description), domains_(description), sink_(sink) {}
 
   void run() {
+    find_function_arities();
     find_undefined();
     if (finished()) {
-      find_impossible();
-      find_idle();
-      find_unread();
+      find_impossible(description_, sink_);
+      find_unread(description_, sink_);
       find_idle_roles();
+    }
+    for (const Keyword keyword : {Keyword::legal, Keyword::goal, Keyword::sees}) {
+      find_strangers(keyword);
     }
     find_similar_variables();
     compare_declared(Keyword::base, {Keyword::init, Keyword::next}, 0, "fluent");
@@ -46,11 +49,10 @@ class SlipFinder {
   bool finished() const { return has(Keyword::next) && has(Keyword::legal); }
 
   void find_undefined();
-  void find_impossible();
-  void find_idle();
-  void find_unread();
   void find_idle_roles();
   void find_idle_roles(Keyword keyword, const char* code, const char* what);
+  void find_strangers(Keyword keyword);
+  void find_function_arities();
   void find_similar_variables();
   void compare_declared(Keyword declaring, std::initializer_list<Keyword> making,
                         std::size_t argument, const char* what);
@@ -60,7 +62,6 @@ class SlipFinder {
     const std::string& symbol = description_.terms().name(name.symbol);
     return name.arity == 0 ? symbol : fmt::format("({} …)", symbol);
   }
-  std::vector<std::string> names_at(PlaceId place) const;
   void add(NodeIndex node, std::string code, std::string message, std::string remedy) {
     sink_.add(node, std::move(code), std::move(message), std::move(remedy));
   }
@@ -68,26 +69,7 @@ class SlipFinder {
   const Description& description_;
   Domains domains_;
   FindingSink& sink_;
-  Domains::Domain read_;  // fluents that some condition looks at
 };
-
-std::vector<std::string> SlipFinder::names_at(PlaceId place) const {
-  std::vector<std::string> names;
-  for (const Domains::Name& name : domains_.domain(place)) {
-    names.push_back(description_.terms().name(name.symbol));
-  }
-  std::ranges::sort(names, [](const auto& a, const auto& b) { return compare_names(a, b) < 0; });
-  return names;
-}
-
-std::string some_of(const std::vector<std::string>& names) {
-  constexpr std::size_t most = 8;
-  std::string text;
-  for (std::size_t i = 0; i < std::min(most, names.size()); ++i) {
-    text += (i == 0 ? "" : ", ") + names[i];
-  }
-  return names.size() > most ? text + ", …" : text;
-}
 
 void SlipFinder::find_undefined() {
   std::vector<std::string> defined;
@@ -101,74 +83,11 @@ void SlipFinder::find_undefined() {
     if (relation.concluded || relation.keyword != Keyword::none) continue;
     const std::string& name = description_.terms().name(relation.name);
     const auto meant = most_similar(name, defined);
+    if (meant) sink_.explain(*meant);
     add(relation.first_use, "undefined-relation",
         fmt::format("`{}` is never concluded, so it never holds", name),
         meant ? fmt::format("did you mean `{}`?", *meant)
               : "check the spelling, or add a fact or rule for it");
-  }
-}
-
-// (not (true (bed ?row sonw))): what never holds is no condition when negated.
-void SlipFinder::find_idle() {
-  for (const Clause& clause : description_.clauses()) {
-    for (const Literal& literal : clause.body) {
-      if (literal.kind != Literal::Kind::negative) continue;
-      domains_.places().visit(
-          description_, literal.atom, [&](PlaceId place, const PatternSymbol& symbol) {
-            const Domains::Domain& domain = domains_.domain(place);
-            const bool name = symbol.kind != PatternSymbol::Kind::variable;
-            if (!name || domain.empty() || domain.contains({symbol.symbol(), symbol.arity})) return;
-            const std::string& text = description_.terms().name(symbol.symbol());
-            const auto meant = most_similar(text, names_at(place));
-            add(symbol.node, "idle-condition",
-                fmt::format("`{}` never stands here, so this negation always holds", text),
-                meant ? fmt::format("did you mean `{}`?", *meant)
-                      : fmt::format("what can stand here: {}", some_of(names_at(place))));
-          });
-    }
-  }
-}
-
-void SlipFinder::find_impossible() {
-  for (const Clause& clause : description_.clauses()) {
-    const auto fault = domains_.fault(description_, clause);
-    if (!fault) continue;
-    const std::vector<std::string> there = names_at(fault->place);
-    if (fault->other) {
-      const std::string_view variable =
-          description_.rules()[clause.rule].variables[fault->symbol->value];
-      add(fault->symbol->node, "disjoint-places",
-          fmt::format("nothing can be {} both here and before", variable),
-          fmt::format("here: {}; before: {}", some_of(there), some_of(names_at(*fault->other))));
-      continue;
-    }
-    const std::string& name = description_.terms().name(fault->symbol->symbol());
-    const auto meant = most_similar(name, there);
-    add(fault->symbol->node, "impossible-condition",
-        fmt::format("`{}` never stands here, so this condition never holds", name),
-        meant ? fmt::format("did you mean `{}`?", *meant)
-              : fmt::format("what can stand here: {}", some_of(there)));
-  }
-}
-
-void SlipFinder::find_unread() {
-  const auto made = head_names({Keyword::init, Keyword::next}, 0);
-  if (!made) return;
-  for (const Clause& clause : description_.clauses()) {
-    for (const Literal& literal : clause.body) {
-      if (literal.is_comparison() ||
-          description_.relation(literal.atom.relation).keyword != Keyword::true_) {
-        continue;
-      }
-      const PatternSymbol& fluent = literal.atom.arguments.front();
-      if (fluent.kind == PatternSymbol::Kind::variable) return;
-      read_.insert({fluent.symbol(), fluent.arity});
-    }
-  }
-  for (const auto& [name, node] : *made) {
-    if (read_.contains(name)) continue;
-    add(node, "unread-fluent", fmt::format("no condition ever looks at {}", text(name)),
-        "leave it out, or use it");
   }
 }
 
@@ -201,6 +120,63 @@ void SlipFinder::find_idle_roles(Keyword keyword, const char* code, const char* 
     if (keyword == Keyword::goal && name == "random") continue;
     add(fact.node, code, fmt::format(fmt::runtime(what), name),
         fmt::format("add a rule for ({} {} …)", name_of(keyword), name));
+  }
+}
+
+// (goal ?who 100) where ?who can be bare: moves, values and percepts are for roles.
+void SlipFinder::find_strangers(Keyword keyword) {
+  if (!has(keyword)) return;
+  Domains::Domain roles;
+  for (const std::uint32_t number :
+       description_.relation(*description_.find(Keyword::role)).clauses) {
+    const PatternSymbol& role = description_.clauses()[number].head.arguments.front();
+    roles.insert({role.symbol(), role.arity});
+  }
+  for (const std::uint32_t number : description_.relation(*description_.find(keyword)).clauses) {
+    const Clause& clause = description_.clauses()[number];
+    const PatternSymbol& who = clause.head.arguments.front();
+    Domains::Domain strangers;
+    if (who.kind == PatternSymbol::Kind::variable) {
+      strangers = domains_.values(description_, clause, who);
+    } else {
+      strangers.insert({who.symbol(), who.arity});
+    }
+    absl::erase_if(strangers, [&](const Domains::Name& name) { return roles.contains(name); });
+    if (strangers.empty()) continue;
+    std::vector<std::string> names;
+    for (const Domains::Name& name : strangers) names.push_back(text(name));
+    std::ranges::sort(names, [](const auto& a, const auto& b) { return compare_names(a, b) < 0; });
+    std::vector<std::string> known;
+    for (const Domains::Name& name : roles) known.push_back(text(name));
+    const auto meant = names.size() == 1 ? most_similar(names.front(), known) : std::nullopt;
+    add(who.node, "not-a-role",
+        fmt::format("{} can stand here, and {} no role", some_of(names),
+                    names.size() == 1 ? "is" : "are"),
+        meant ? fmt::format("did you mean {}?", *meant)
+              : "add a condition such as (role ?who) here, or to the rules that lead here");
+  }
+}
+
+// The language lets a function keep one number of arguments; a constant is one without any.
+void SlipFinder::find_function_arities() {
+  absl::flat_hash_map<SymbolId, const PatternSymbol*> first;
+  const auto read = [&](const Pattern& pattern) {
+    for (const PatternSymbol& symbol : pattern) {
+      if (symbol.kind == PatternSymbol::Kind::variable) continue;
+      const PatternSymbol& known = *first.try_emplace(symbol.symbol(), &symbol).first->second;
+      if (known.arity == symbol.arity) continue;
+      sink_.explain(description_.terms().name(symbol.symbol()));
+      add(symbol.node, "function-arity",
+          fmt::format("`{}` has {} argument{} here and {} in line {}",
+                      description_.terms().name(symbol.symbol()), symbol.arity,
+                      symbol.arity == 1 ? "" : "s", known.arity,
+                      description_.place(known.node).line),
+          "a function keeps one number of arguments; check what is missing, or rename one");
+    }
+  };
+  for (const Clause& clause : description_.clauses()) {
+    read(clause.head.arguments);
+    for (const Literal& literal : clause.body) read(literal.atom.arguments);
   }
 }
 

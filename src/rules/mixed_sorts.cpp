@@ -5,13 +5,18 @@
 // put into parts by the variables of all others (union-find). A variable of the rule is suspicious
 // if it joins two parts that several other rules speak of and that stand side by side, as
 // arguments of the same relation or function, as rows and columns of a board do. (Parts that never
-// do are as well a fluent and what is derived from it.) Rules · variables, with a bound on the
-// work: very large descriptions are not searched.
+// do are as well a fluent and what is derived from it.)
+//
+// Often two rules are to blame as well: one that concludes with turned arguments, and one that
+// reads them the right way round. Then the one is told whose variable has a name that other rules
+// use in one of the two parts only, and the search goes on without it. Rules · variables, with a
+// bound on the work: very large descriptions are not searched.
 #include <fmt/core.h>
 
 #include <algorithm>
 #include <map>
 #include <numeric>
+#include <optional>
 #include <tuple>
 
 #include "rules/finding_sink.hpp"
@@ -62,7 +67,20 @@ class MixedSorts {
     collect();
     constexpr std::size_t most_work = 100'000'000;
     if (rules_.size() * (variables_ + places_.size()) > most_work) return;
-    for (std::size_t r = 0; r < rules_.size(); ++r) check(r);
+    for (const syntax::NodeIndex form : forms_) left_out_.push_back(sink_.found_in(form));
+    constexpr int most_told = 5;
+    for (int told = 0; told < most_told; ++told) {
+      std::optional<Mix> first;
+      for (std::size_t r = 0; r < rules_.size(); ++r) {
+        const auto mix = left_out_[r] ? std::nullopt : find(r);
+        if (mix && (!first || (mix->named && !first->named))) first = mix;
+      }
+      if (!first) return;
+      left_out_[first->rule] = true;
+      sink_.add(first->symbol->node, "mixed-sorts",
+                fmt::format("only this rule takes {} for two sorts of things", first->name),
+                "check which arguments it stands at, and whether another variable was meant");
+    }
   }
 
  private:
@@ -70,7 +88,15 @@ class MixedSorts {
   static constexpr std::uint32_t least_support = 3;
 
   void collect();
-  void check(std::size_t rule);
+  struct Mix {
+    std::size_t rule;
+    std::string_view name;
+    const PatternSymbol* symbol;
+    bool named;  // other rules use the name in one of the parts only
+  };
+  std::optional<Mix> find(std::size_t rule);
+  bool is_named(Parts& parts, std::size_t rule, std::string_view name, std::uint32_t one,
+                std::uint32_t other) const;
   bool side_by_side(Parts& parts, std::uint32_t one, std::uint32_t other) const;
 
   const Description& description_;
@@ -78,6 +104,8 @@ class MixedSorts {
   Places places_;
   std::vector<std::vector<std::uint32_t>> owners_;  // places of each relation and function
   std::vector<WrittenRule> rules_;
+  std::vector<syntax::NodeIndex> forms_;  // of the rules, one each
+  std::vector<bool> left_out_;            // rules in which something was found already
   std::size_t variables_ = 0;
 };
 
@@ -95,7 +123,10 @@ void MixedSorts::collect() {
     if (rule.variables.empty()) continue;
     const auto [entry, is_new] =
         known.try_emplace(FindingSink::written(description_, rule.node), rules_.size());
-    if (is_new) rules_.emplace_back();
+    if (is_new) {
+      rules_.emplace_back();
+      forms_.push_back(rule.node);
+    }
     WrittenRule& joins = rules_[entry->second];
     const auto read = [&](PlaceId place, const PatternSymbol& symbol) {
       if (symbol.kind != PatternSymbol::Kind::variable) return;
@@ -112,14 +143,13 @@ void MixedSorts::collect() {
   }
 }
 
-void MixedSorts::check(std::size_t rule) {
+std::optional<MixedSorts::Mix> MixedSorts::find(std::size_t rule) {
   Parts parts(places_.size());
   for (std::size_t other = 0; other < rules_.size(); ++other) {
-    if (other == rule) continue;
-    for (const auto& [name, join] : rules_[other]) {
-      if (!join.places.empty()) parts.join(join);
-    }
+    if (other == rule || left_out_[other]) continue;
+    for (const auto& [name, join] : rules_[other]) parts.join(join);
   }
+  std::optional<Mix> found;
   for (const auto& [name, join] : rules_[rule]) {
     for (const std::uint32_t place : join.places) {
       const std::uint32_t here = parts.root(place);
@@ -127,12 +157,26 @@ void MixedSorts::check(std::size_t rule) {
       if (here == first) continue;
       if (std::min(parts.variables_of(here), parts.variables_of(first)) < least_support) continue;
       if (!side_by_side(parts, here, first)) continue;
-      sink_.add(join.last->node, "mixed-sorts",
-                fmt::format("only this rule takes {} for two sorts of things", name),
-                "check which arguments it stands at, and whether another variable was meant");
-      break;
+      const Mix mix{rule, name, join.last, is_named(parts, rule, name, here, first)};
+      if (!found || (mix.named && !found->named)) found = mix;
     }
   }
+  return found;
+}
+
+bool MixedSorts::is_named(Parts& parts, std::size_t rule, std::string_view name, std::uint32_t one,
+                          std::uint32_t other) const {
+  bool in_one = false;
+  bool in_other = false;
+  for (std::size_t r = 0; r < rules_.size(); ++r) {
+    if (r == rule) continue;
+    const auto join = rules_[r].find(name);
+    if (join == rules_[r].end()) continue;
+    const std::uint32_t part = parts.root(join->second.places.front());
+    in_one = in_one || part == one;
+    in_other = in_other || part == other;
+  }
+  return in_one != in_other;
 }
 
 bool MixedSorts::side_by_side(Parts& parts, std::uint32_t one, std::uint32_t other) const {

@@ -103,6 +103,7 @@ void find_odd_constants(const Description& description, FindingSink& sink) {
     }
   }
   constexpr std::size_t least = 3;
+  std::set<FindingSink::Written> told;
   for (const auto& here : uses) {
     if (here.size() < least) continue;
     std::size_t numbers = 0;
@@ -112,7 +113,7 @@ void find_odd_constants(const Description& description, FindingSink& sink) {
     if (numbers != 1 && numbers + 1 != here.size()) continue;
     for (const auto& [symbol, use] : here) {
       const bool is_number = number_of(description, *use.symbol).has_value();
-      if (is_number != (numbers == 1) || !use.once) continue;
+      if (is_number != (numbers == 1) || !use.once || !told.insert(use.rule).second) continue;
       const std::string& name = description.terms().name(symbol);
       sink.add(use.symbol->node, "odd-constant",
                is_number ? fmt::format("{} is the only number that stands at this argument", name)

@@ -7,7 +7,6 @@
 #include <optional>
 
 #include "rules/finding_sink.hpp"
-#include "rules/keywords.hpp"
 
 namespace orchard::rules {
 
@@ -216,36 +215,6 @@ void RepeatedRules::check_body(const Clause& clause) {
 
 void find_repeated_rules(const Description& description, FindingSink& sink) {
   RepeatedRules(description, sink).run();
-}
-
-namespace {
-
-// Facts of two arguments may be there for the drawing alone, which follows the orders they give.
-bool may_be_order(const Description& description, const Relation& relation) {
-  return relation.arity == 2 && std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
-           return description.clauses()[number].body.empty();
-         });
-}
-
-}  // namespace
-
-void find_unused(const Description& description, FindingSink& sink) {
-  std::vector<bool> used(description.relations().size(), false);
-  for (const Clause& clause : description.clauses()) {
-    for (const Literal& literal : clause.body) {
-      const bool own = !literal.is_comparison() && literal.atom.relation == clause.head.relation;
-      if (!literal.is_comparison() && !own) used[index_of(literal.atom.relation)] = true;
-    }
-  }
-  for (std::size_t r = 0; r < used.size(); ++r) {
-    const Relation& relation = description.relations()[r];
-    if (used[r] || relation.keyword != Keyword::none || !relation.concluded) continue;
-    if (may_be_order(description, relation)) continue;
-    const std::string& name = description.terms().name(relation.name);
-    sink.add(relation.first_use, "unused-relation",
-             fmt::format("`{}` is concluded here, but no rule asks for it", name),
-             "use it in a condition, or leave it out");
-  }
 }
 
 }  // namespace orchard::rules

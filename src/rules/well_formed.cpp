@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 
+#include "base/similar.hpp"
 #include "rules/keywords.hpp"
 
 namespace orchard::rules {
@@ -83,10 +84,18 @@ void Checker::check_safety(const Clause& clause) {
         continue;
       }
       const std::string_view variable = description_.rules()[clause.rule].variables[symbol.value];
-      syntax::report(description_.tree(), symbol.node, "unsafe-variable",
-                     fmt::format("{} stands in {} and in no positive condition", variable, where),
-                     fmt::format("add a condition that says which values {} can take", variable),
-                     diagnostics_);
+      std::vector<std::string> others;
+      for (const std::string_view other : description_.rules()[clause.rule].variables) {
+        if (other != variable) others.emplace_back(other);
+      }
+      const auto meant = most_similar(variable, others);
+      syntax::report(
+          description_.tree(), symbol.node, "unsafe-variable",
+          fmt::format("{} stands in {} and in no positive condition", variable, where),
+          meant ? fmt::format("add a condition that says which values {} can take; or is it {}?",
+                              variable, *meant)
+                : fmt::format("add a condition that says which values {} can take", variable),
+          diagnostics_);
     }
   };
   check(clause.head.arguments, "the head");
