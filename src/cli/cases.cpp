@@ -1,6 +1,7 @@
 #include "orchard/cases.hpp"
 
 #include <fmt/core.h>
+#include <unistd.h>
 
 #include <filesystem>
 
@@ -66,11 +67,16 @@ Status cases(const Call& call) {
   const TextStyle style = call.style();
   CaseOptions options;
   options.filter = call.text("filter").value_or("");
+  const bool progress = !call.flag("quiet") && ::isatty(STDERR_FILENO) != 0;
+  std::size_t done = 0;
   const auto results = run_cases(*game, file, options, [&](const CaseResult& result) {
+    if (progress) fmt::print(stderr, "\r\x1b[K{} cases", ++done);
     if (call.json()) return;
+    if (progress) fmt::print(stderr, "\r\x1b[K");
     if (!result.passed()) print_failure(*game, picture, result, style);
     if (result.passed() && call.flag("verbose")) fmt::print("passed: {}\n", result.name);
   });
+  if (progress) fmt::print(stderr, "\r\x1b[K");
   if (!results) return report(call, results.diagnostics());
   if (const auto junit = call.text("junit")) {
     const Diagnostics faults = write_whole_file(*junit, to_junit(*results, game->name()));

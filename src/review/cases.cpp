@@ -93,8 +93,8 @@ void CaseRun::play() {
   for (std::size_t plies = 0;; ++plies) {
     for (; next != form_.expectations.end() && next->after == plies; ++next) check(*next);
     if (result_.failures.empty()) result_.position = *position_;
-    if (plies == form_.plies.size()) return;
-    if (!play(form_.plies[plies]) || !result_.failures.empty()) return;
+    if (plies == form_.plies.size() || !result_.failures.empty()) return;
+    if (!play(form_.plies[plies])) return;
   }
 }
 

@@ -272,7 +272,13 @@ void InfixReader::close(const Token& token) {
     if (!wants_operand_) take_argument();
     parts_[part].node.end = token.end;
   } else {
+    const bool is_made_here = frame.head != none || frame.alternatives.size() > 1 ||
+                              frame.alternatives.front().size() > 1;
     part = value(frame);
+    if (is_made_here) {  // what was made here begins and ends with its parentheses
+      parts_[part].node.begin = frame.begin;
+      parts_[part].node.end = token.end;
+    }
   }
   frames_.pop_back();
   --depth_;

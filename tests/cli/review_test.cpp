@@ -44,6 +44,24 @@ TEST(Check, LeavesOutAllowedFindingsAndWritesSarif) {
   EXPECT_EQ(run_orchard({"check", file, "--sarif", "/nonexistent/log"}).status, 2);
 }
 
+TEST(Check, ListsDomainsAndHints) {
+  const auto text = run_orchard({"check", game_path("espalier"), "--domains"});
+  EXPECT_EQ(text.status, 0);
+  EXPECT_THAT(text.out, HasSubstr("hints of style (--verbose shows them)\n"));
+  EXPECT_THAT(text.out,
+              HasSubstr("fluent square/3\n  1  1 … 4\n  2  1 … 5\n  3  bare east west\n"));
+  const Json document = Json::parse(
+      run_orchard({"check", game_path("espalier"), "--domains", "--verbose", "--json"}).out);
+  EXPECT_EQ(document["diagnostics"], Json::array());
+  EXPECT_EQ(document["hints"][0]["severity"], "hint");
+  const Json tie = {{"kind", "move"},
+                    {"name", "tie"},
+                    {"arity", 2},
+                    {"argument", 1},
+                    {"values", {"1", "2", "3", "4"}}};
+  EXPECT_TRUE(std::ranges::find(document["domains"], tie) != document["domains"].end());
+}
+
 TEST(Check, TakesSizes) {
   EXPECT_EQ(
       run_orchard({"check", game_path("espalier"), "--set", "rows=6", "--set", "COLUMNS=6"}).status,
@@ -56,7 +74,7 @@ TEST(Check, TakesSizes) {
 }
 
 TEST(CasesCommand, PassesOnTheDemoGames) {
-  for (const char* name : {"espalier", "silo", "channel"}) {
+  for (const char* name : {"espalier", "silo", "channel", "barrow_lane", "hedgerow"}) {
     const auto result = run_orchard({"cases", game_path(name)});
     EXPECT_EQ(result.status, 0) << result.out;
     EXPECT_THAT(result.out, HasSubstr(" 0 failed"));
@@ -102,6 +120,34 @@ TEST(CasesCommand, DrawsTheBoardWhereACaseFailed) {
   EXPECT_EQ(
       run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--filter", "right"}).status,
       0);
+}
+
+TEST(CasesCommand, LooksAtExpectationsWhereTheyStand) {
+  const TemporaryFolder folder;
+  const std::string file =
+      folder.write("w.cases",
+                   "(case \"in turn\" (start) (expect (true (turn east))) (moves (tie 1 2))\n"
+                   "  (expect (true (turn west))) (moves (tie 1 1)) (expect (true (turn west))) "
+                   "(moves (tie 1 3)))");
+  const auto result = run_orchard({"cases", game_path("espalier_3x3"), "--file", file});
+  EXPECT_EQ(result.status, 1);
+  EXPECT_THAT(result.out, HasSubstr(":2:57: expected (true (turn west))"));
+  EXPECT_THAT(result.out, HasSubstr("ply 2   east to move"));
+}
+
+TEST(CasesCommand, WritesJunit) {
+  const TemporaryFolder folder;
+  const std::string file = folder.write(
+      "w.cases",
+      "(case \"a < b & \\\"c\\\"\" (start) (expect terminal))\n(case \"fine\" (expect room_left))");
+  const std::string log = folder.path("junit.xml");
+  EXPECT_EQ(
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", file, "--junit", log}).status, 1);
+  const std::string text = read_file(log);
+  EXPECT_THAT(text, HasSubstr("<testsuite name=\"espalier_3x3.gdl\" tests=\"2\" failures=\"1\""));
+  EXPECT_THAT(text, HasSubstr("<testcase name=\"a &lt; b &amp; &quot;c&quot;\""));
+  EXPECT_THAT(text, HasSubstr("<failure message=\"expected terminal, found: it does not hold\""));
+  EXPECT_EQ(run_orchard({"cases", game_path("silo"), "--junit", "/nonexistent/x"}).status, 2);
 }
 
 TEST(CasesCommand, TellsAFileThatIsNoCases) {

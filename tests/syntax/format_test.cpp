@@ -152,6 +152,12 @@ TEST(Format, CommentsAndBlankLinesStay) {
   EXPECT_EQ(to_prefix(infix), laid_out);
 }
 
+TEST(Format, BlankLinesStayBeforeParentheses) {
+  const std::string text = "a.\n\n(b ; c).\n\n(d, e) :- f.\n";
+  EXPECT_EQ(format(text, Syntax::infix, Syntax::infix),
+            "a.\n\n(b ; c).\n\n(d, e) :-\n    f.\n");
+}
+
 TEST(Format, LongFactsAreFilledAndTermsOfADeepFormStayFlat) {
   std::string text = "(position";
   for (int i = 0; i < 30; ++i) text += " (square 1 " + std::to_string(i) + " bare)";

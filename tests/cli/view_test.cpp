@@ -1,0 +1,105 @@
+// Views under hidden information through the built command.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include <sstream>
+
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard::testing {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+using Json = nlohmann::json;
+
+TEST(ViewOption, ShowsWhatARoleKnowsAndNoMore) {
+  const auto all =
+      Json::parse(run_orchard({"show", game_path("hedgerow"), "--after", "7", "--json"}).out);
+  const auto ash = Json::parse(
+      run_orchard({"show", game_path("hedgerow"), "--after", "7", "--json", "--view", "ash"}).out);
+  EXPECT_EQ(ash["view"]["exact"], true);
+  EXPECT_GT(ash["view"]["positions"], 1);
+  int foreign = 0;
+  for (const auto& fluent : all["position"]) {
+    const bool known = std::ranges::find(ash["position"], fluent) != ash["position"].end();
+    if (fluent.get<std::string>().starts_with("(holds ash")) {
+      EXPECT_TRUE(known) << fluent;
+    }
+    if (fluent.get<std::string>().starts_with("(holds birch")) {
+      EXPECT_FALSE(known) << fluent;
+      ++foreign;
+    }
+  }
+  EXPECT_GT(foreign, 0);
+  for (const auto& fluent : ash["position"]) {
+    EXPECT_TRUE(std::ranges::find(all["position"], fluent) != all["position"].end()) << fluent;
+  }
+  EXPECT_EQ(ash["legal"].size(), 1u);
+  const auto text = run_orchard({"show", game_path("hedgerow"), "--after", "7", "--view", "ASH"});
+  EXPECT_THAT(text.out, HasSubstr("seen by ash: what is so in all"));
+}
+
+TEST(ViewOption, NamesTheRolesIfItNamesNone) {
+  const auto result = run_orchard({"show", game_path("hedgerow"), "--view", "oak"});
+  EXPECT_EQ(result.status, 2);
+  EXPECT_THAT(result.err, HasSubstr("the roles are random, ash, birch"));
+}
+
+TEST(ViewOption, WalksTellOnlyOwnMovesAndPercepts) {
+  const auto walk = run_orchard({"walk", game_path("hedgerow"), "--json", "--view", "birch"});
+  std::istringstream lines(walk.out);
+  int percepts = 0;
+  for (std::string line; std::getline(lines, line);) {
+    const Json step = Json::parse(line);
+    if (step["terminal"]) continue;
+    EXPECT_EQ(step["legal"].size(), 1u);
+    EXPECT_EQ(step["joint"].size(), 1u);
+    EXPECT_TRUE(step["joint"].contains("birch"));
+    if (step.contains("sees")) percepts += static_cast<int>(step["sees"]["birch"].size());
+  }
+  EXPECT_GE(percepts, 3);
+}
+
+// Two people at one terminal: each page shows one hand only.
+TEST(PlayWithHands, ShowsEachPersonItsOwnView) {
+  const auto sitting = run_orchard({"play", game_path("hedgerow")}, "1\n1\nmoves\nundo\nquit\n");
+  EXPECT_EQ(sitting.status, 0);
+  const std::string& out = sitting.out;
+  const std::size_t first = out.find("seen by birch");
+  const std::size_t second = out.find("seen by ash", first);
+  ASSERT_NE(first, std::string::npos) << out;
+  ASSERT_NE(second, std::string::npos) << out;
+  const std::string birch = out.substr(first, second - first);
+  EXPECT_THAT(birch, HasSubstr("birch sees (got"));
+  EXPECT_THAT(birch, Not(HasSubstr("ash sees")));
+  EXPECT_THAT(birch, Not(HasSubstr("in_hand ash")));
+  EXPECT_THAT(out, Not(HasSubstr("plays (hand_out")));
+  EXPECT_THAT(out, HasSubstr("ash sees (played birch"));
+  EXPECT_THAT(out, HasSubstr("taken back to ply"));
+}
+
+TEST(PlayWithHands, ShowsEverythingAtTheEnd) {
+  std::string input;
+  for (int i = 0; i < 20; ++i) input += "1\n";
+  const auto sitting =
+      run_orchard({"play", game_path("hedgerow"), "--seat", "birch=random"}, input);
+  const std::size_t end = sitting.out.find("over:");
+  ASSERT_NE(end, std::string::npos) << sitting.out;
+  EXPECT_THAT(sitting.out.substr(end), HasSubstr("in_hand birch"));
+}
+
+TEST(PlayWithDice, IsPlayedToTheEnd) {
+  std::string input;
+  for (int i = 0; i < 40; ++i) input += "1\n";
+  const auto sitting =
+      run_orchard({"play", game_path("barrow_lane"), "--seat", "lower=random"}, input);
+  EXPECT_THAT(sitting.out, HasSubstr("random plays (spin"));
+  EXPECT_THAT(sitting.out, HasSubstr("over: "));
+}
+
+}  // namespace
+}  // namespace orchard::testing

@@ -1,0 +1,121 @@
+// What a role can know, against positions worked out by hand and by brute force.
+#include "orchard/view.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "orchard/playouts.hpp"
+#include "support/files.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::Not;
+
+std::vector<std::string> texts(const std::vector<Term>& terms) {
+  std::vector<std::string> result;
+  for (const Term& term : terms) result.push_back(term.to_string());
+  return result;
+}
+
+// Chance hides a nut under one of three leaves; the mouse lifts one and sees whether it is there.
+const char* const nut =
+    "(role random) (role mouse) (leaf 1) (leaf 2) (leaf 3) (init bare)\n"
+    "(<= (legal random (hide ?x)) (true bare) (leaf ?x)) (<= (legal random wait) (not (true "
+    "bare)))\n"
+    "(<= (legal mouse (lift ?x)) (not (true bare)) (leaf ?x)) (<= (legal mouse wait) (true bare))\n"
+    "(<= (next (nut ?x)) (does random (hide ?x))) (<= (next (nut ?x)) (true (nut ?x)))\n"
+    "(<= (next (lifted ?x)) (does mouse (lift ?x))) (<= (next (lifted ?x)) (true (lifted ?x)))\n"
+    "(<= (sees mouse found) (does mouse (lift ?x)) (true (nut ?x)))\n"
+    "(<= terminal (true (nut ?x)) (true (lifted ?x))) (goal mouse 100)\n";
+
+class Nut : public ::testing::Test {
+ protected:
+  JointMove joint(const char* random, const char* mouse) const {
+    return JointMove(
+        {game_.move(Term::parse(random).value()), game_.move(Term::parse(mouse).value())});
+  }
+  void play(const char* random, const char* mouse) {
+    const JointMove moves = joint(random, mouse);
+    EXPECT_TRUE(view_.advance(position_, moves).empty());
+    position_ = game_.next(position_, moves).value();
+  }
+
+  Game game_ = Game::from_text(nut).value();
+  Position position_ = game_.initial();
+  View view_{game_, game_.roles()[1]};
+};
+
+TEST_F(Nut, KnowsWhatHoldsInEveryPositionThatFits) {
+  EXPECT_THAT(texts(view_.known()), ElementsAre("bare"));
+  play("(hide 3)", "wait");
+  EXPECT_EQ(view_.positions(), 3u);
+  EXPECT_TRUE(view_.known().empty());
+  play("wait", "(lift 1)");  // not there
+  EXPECT_EQ(view_.positions(), 2u);
+  EXPECT_THAT(texts(view_.known()), ElementsAre("(lifted 1)"));
+  play("wait", "(lift 2)");  // so it is under the third, seen or not
+  EXPECT_EQ(view_.positions(), 1u);
+  EXPECT_THAT(texts(view_.known()), ElementsAre("(lifted 1)", "(lifted 2)", "(nut 3)"));
+  play("wait", "(lift 3)");
+  EXPECT_THAT(texts(view_.steps().back().percepts), ElementsAre("found"));
+  EXPECT_EQ(view_.steps().size(), 4u);
+}
+
+TEST_F(Nut, AnIllegalMoveChangesNothing) {
+  EXPECT_FALSE(view_.advance(position_, joint("(hide 4)", "wait")).empty());
+  EXPECT_TRUE(view_.steps().empty());
+  EXPECT_EQ(view_.positions(), 1u);
+}
+
+TEST_F(Nut, SaysWhenTooManyPositionsFit) {
+  View narrow(game_, game_.roles()[1], {}, 2);
+  EXPECT_TRUE(narrow.advance(position_, joint("(hide 2)", "wait")).empty());
+  EXPECT_FALSE(narrow.exact());
+  EXPECT_EQ(narrow.positions(), 0u);
+  EXPECT_TRUE(narrow.known().empty());
+  EXPECT_EQ(narrow.steps().size(), 1u);
+}
+
+TEST(View, WithoutHiddenInformationIsThePosition) {
+  const Game game = Game::load(testing::game_path("barrow_lane")).value();
+  View view(game, game.roles()[1]);
+  ASSERT_TRUE(random_walk(game, {}, [&](const WalkStep& step) {
+                EXPECT_EQ(view.known(), step.position.fluents());
+                if (step.joint) {
+                  EXPECT_TRUE(view.advance(step.position, *step.joint).empty());
+                }
+                return true;
+              }).ok());
+}
+
+// The true position always fits, so what is known is true; own cuttings are always known.
+TEST(View, OfAHandIsTrueAndHoldsTheHand) {
+  const Game game = Game::load(testing::game_path("hedgerow")).value();
+  for (std::uint64_t number = 0; number < 5; ++number) {
+    WalkOptions options;
+    options.game = number;
+    std::vector<View> views;
+    for (const Role& role : game.roles()) views.emplace_back(game, role);
+    ASSERT_TRUE(random_walk(game, options, [&](const WalkStep& step) {
+                  for (View& view : views) {
+                    EXPECT_TRUE(view.exact());
+                    const std::vector<Term> known = view.known();
+                    for (const Term& fluent : known) EXPECT_TRUE(step.position.holds(fluent));
+                    for (const Term& fluent : step.position.fluents()) {
+                      const bool own = fluent.name() == "holds" &&
+                                       fluent.arguments()[0].name() == view.role().name();
+                      if (own) {
+                        EXPECT_TRUE(std::ranges::binary_search(known, fluent)) << fluent;
+                      }
+                    }
+                    if (step.joint) (void)view.advance(step.position, *step.joint);
+                  }
+                  return true;
+                }).ok());
+  }
+}
+
+}  // namespace
+}  // namespace orchard
