@@ -236,7 +236,10 @@ std::string Picture::text(const Position& position, const TextStyle& style,
     boards[square.board].mark(square, numbers);
   }
   std::string text;
-  for (BoardText& board : boards) text += board.draw() + board.legend();
+  for (BoardText& board : boards) {
+    if (!text.empty()) text += '\n';
+    text += board.draw() + board.legend();
+  }
   std::ranges::sort(others, [&](TermId a, TermId b) { return core.program().compare(a, b) < 0; });
   std::vector<std::string> items;
   for (const TermId fluent : others) items.push_back(core.terms().text(fluent));
