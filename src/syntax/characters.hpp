@@ -25,6 +25,20 @@ enum class CharacterClass { space, open, close, comment, symbol, stray };
 // `stray`: invalid bytes, control characters, and spaces other than the plain ones.
 CharacterClass class_of(const Character& character);
 
+// Letters of names that the infix syntax takes without quotes.
+inline bool is_digit(char c) {
+  return c >= '0' && c <= '9';
+}
+inline bool is_small_letter(char c) {
+  return c >= 'a' && c <= 'z';
+}
+inline bool is_capital_letter(char c) {
+  return c >= 'A' && c <= 'Z';
+}
+inline bool is_word_letter(char c) {
+  return is_digit(c) || is_small_letter(c) || is_capital_letter(c) || c == '_';
+}
+
 int count_characters(std::string_view text);
 
 // `count` characters of a line after skipping `skip`; what cannot be shown becomes U+FFFD, so

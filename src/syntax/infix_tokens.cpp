@@ -12,18 +12,6 @@ using Kind = InfixToken::Kind;
 
 namespace {
 
-bool is_digit(char c) {
-  return c >= '0' && c <= '9';
-}
-bool is_small(char c) {
-  return c >= 'a' && c <= 'z';
-}
-bool is_capital(char c) {
-  return c >= 'A' && c <= 'Z';
-}
-bool is_word(char c) {
-  return is_digit(c) || is_small(c) || is_capital(c) || c == '_';
-}
 bool is_space(char c) {
   return c == ' ' || (c >= '\t' && c <= '\r');
 }
@@ -105,21 +93,23 @@ InfixToken InfixTokens::word() {
     return length;
   };
   const char first = at(0);
-  if (is_small(first)) return token(Kind::name, length_of(0, is_word));
-  if (first == '_' && !is_word(at(1))) {
+  if (is_small_letter(first)) return token(Kind::name, length_of(0, is_word_letter));
+  if (first == '_' && !is_word_letter(at(1))) {
     InfixToken result = token(Kind::variable, 1);
     result.text = {};
     return result;
   }
-  if (is_capital(first) || first == '_') return token(Kind::variable, length_of(0, is_word));
+  if (is_capital_letter(first) || first == '_')
+    return token(Kind::variable, length_of(0, is_word_letter));
   if (is_digit(first) || (first == '-' && is_digit(at(1)))) {
     const std::uint32_t length = length_of(1, is_digit);
-    if (!is_word(at(length))) return token(Kind::name, length);
-    const std::uint32_t all = length_of(length, is_word);
+    if (!is_word_letter(at(length))) return token(Kind::name, length);
+    const std::uint32_t all = length_of(length, is_word_letter);
     return mistake(at_ + all, "bad-name", "a name that begins with a digit needs quotes",
                    fmt::format("write '{}'", text_.substr(at_, all)));
   }
-  if (first == '#' && is_small(at(1))) return token(Kind::name, length_of(1, is_small));
+  if (first == '#' && is_small_letter(at(1)))
+    return token(Kind::name, length_of(1, is_small_letter));
   if (first == '#' && (at(1) == '+' || at(1) == '-' || at(1) == '*')) return token(Kind::name, 2);
   const Character character = first_character(text_.substr(at_));
   return mistake(at_ + character.bytes, "stray-character",

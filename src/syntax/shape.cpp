@@ -7,14 +7,9 @@
 namespace orchard::syntax {
 namespace {
 
-bool is_digit(char c) {
-  return c >= '0' && c <= '9';
-}
-bool is_small(char c) {
-  return c >= 'a' && c <= 'z';
-}
-bool is_word(char c) {
-  return is_small(c) || is_digit(c) || c == '_';
+// Names are in lower case by now.
+bool is_lower_word(char c) {
+  return is_word_letter(c) && !is_capital_letter(c);
 }
 
 bool all_of(std::string_view text, bool (*part)(char)) {
@@ -23,17 +18,17 @@ bool all_of(std::string_view text, bool (*part)(char)) {
 
 // Names that the infix syntax takes without quotes.
 bool is_plain(std::string_view name) {
-  if (is_small(name.front())) return all_of(name, is_word);
+  if (is_small_letter(name.front())) return all_of(name, is_lower_word);
   if (name.front() == '#') {
     const std::string_view rest = name.substr(1);
-    return all_of(rest, is_small) || rest == "+" || rest == "-" || rest == "*";
+    return all_of(rest, is_small_letter) || rest == "+" || rest == "-" || rest == "*";
   }
   return all_of(name.front() == '-' ? name.substr(1) : name, is_digit);
 }
 
 bool is_plain_variable(std::string_view name) {  // without its question mark
-  return !name.empty() && name != "_" && (is_small(name.front()) || name.front() == '_') &&
-         all_of(name, is_word);
+  return !name.empty() && name != "_" && (is_small_letter(name.front()) || name.front() == '_') &&
+         all_of(name, is_lower_word);
 }
 
 std::string in_marks(std::string_view text, char mark) {
@@ -144,7 +139,7 @@ std::string spelling(const Node& leaf, Syntax syntax) {
   const std::string_view name = leaf.text.substr(1);
   if (!is_plain_variable(name)) return "?" + in_marks(name, '\'');
   std::string result(name);
-  if (is_small(result[0])) result[0] = static_cast<char>(result[0] - 'a' + 'A');
+  if (is_small_letter(result[0])) result[0] = static_cast<char>(result[0] - 'a' + 'A');
   return result;
 }
 
