@@ -1,0 +1,100 @@
+#include "circuit/network.hpp"
+
+#include <absl/hash/hash.h>
+
+#include <algorithm>
+
+namespace orchard::circuit {
+
+Network::Network() : nodes_(1) {}
+
+Signal Network::add_input() {
+  inputs_.push_back(size());
+  nodes_.emplace_back();
+  return {inputs_.back(), false};
+}
+
+Signal Network::all(std::vector<Signal> signals) {
+  std::ranges::sort(signals);
+  signals.erase(std::unique(signals.begin(), signals.end()), signals.end());
+  std::erase(signals, always);
+  for (std::size_t i = 0; i < signals.size(); ++i) {
+    const bool contrary = i > 0 && signals[i - 1] == !signals[i];
+    if (signals[i] == never || contrary) return never;
+  }
+  if (signals.empty()) return always;
+  if (signals.size() == 1) return signals.front();
+  const std::uint64_t hash = absl::HashOf(absl::Span<const Signal>(signals.data(), signals.size()));
+  std::vector<std::uint32_t>& same = known_[hash];
+  for (const std::uint32_t node : same) {
+    if (std::ranges::equal(of(node), signals)) return {node, false};
+  }
+  const std::uint32_t node = size();
+  same.push_back(node);
+  nodes_.push_back(
+      {static_cast<std::uint32_t>(pool_.size()), static_cast<std::uint32_t>(signals.size())});
+  pool_.insert(pool_.end(), signals.begin(), signals.end());
+  return {node, false};
+}
+
+Signal Network::any(std::vector<Signal> signals) {
+  for (Signal& signal : signals) signal = !signal;
+  return !all(std::move(signals));
+}
+
+// Greedy algebraic factoring: the signal that most terms share is taken out of them,
+// (a b) or (a c) or d = (a (b or c)) or d, and so on within and beside. Work on a stack; each
+// round takes O(size of the terms).
+Signal Network::any_of_all(std::vector<std::vector<Signal>> terms) {
+  // What is still to be summed, within a factor; results go to the sum of the frame below.
+  struct Frame {
+    std::vector<std::vector<Signal>> terms;
+    std::vector<Signal> sum;
+    Signal factor;  // of the whole
+  };
+  std::vector<Frame> open;
+  for (std::vector<Signal>& term : terms) {
+    std::ranges::sort(term);
+    term.erase(std::unique(term.begin(), term.end()), term.end());
+  }
+  std::ranges::sort(terms);
+  terms.erase(std::unique(terms.begin(), terms.end()), terms.end());
+  open.push_back({std::move(terms), {}, always});
+  while (true) {
+    Frame& frame = open.back();
+    absl::flat_hash_map<Signal, std::uint32_t> count;
+    for (const auto& term : frame.terms) {
+      for (const Signal signal : term) ++count[signal];
+    }
+    Signal best = always;
+    std::uint32_t most = 1;
+    for (const auto& [signal, times] : count) {
+      if (times > most || (times == most && times > 1 && signal < best)) {
+        best = signal;
+        most = times;
+      }
+    }
+    if (most > 1) {
+      Frame inner{{}, {}, best};
+      std::vector<std::vector<Signal>> rest;
+      for (auto& term : frame.terms) {
+        if (std::ranges::binary_search(term, best)) {
+          std::erase(term, best);
+          inner.terms.push_back(std::move(term));
+        } else {
+          rest.push_back(std::move(term));
+        }
+      }
+      frame.terms = std::move(rest);
+      open.push_back(std::move(inner));
+      continue;
+    }
+    for (auto& term : frame.terms) frame.sum.push_back(all(std::move(term)));
+    const Signal whole = both(frame.factor, any(std::move(frame.sum)));
+    open.pop_back();
+    if (open.empty()) return whole;
+    open.back().sum.push_back(whole);
+  }
+}
+
+}  // namespace orchard::circuit

@@ -1,0 +1,118 @@
+// A description without variables: every atom that can matter in some reachable position, and the
+// clauses between them.
+//
+// What can hold is over-approximated: an atom is there if it can be derived when negation is
+// ignored on what changes during play; what never changes is worked out exactly and gone from the
+// clauses. So an atom that is missing never holds, in any reachable position. Immutable once made;
+// safe to share between threads.
+#pragma once
+
+#include <memory>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "ground/fact_store.hpp"
+#include "ground/schema.hpp"
+#include "orchard/result.hpp"
+
+namespace orchard::ground {
+
+enum class AtomId : std::uint32_t {};
+inline constexpr AtomId no_atom{0xFFFFFFFF};
+inline std::size_t index_of(AtomId id) {
+  return static_cast<std::size_t>(id);
+}
+
+struct GroundClause {
+  AtomId head{};
+  std::uint32_t first = 0;     // in the pool of body atoms: the positive ones …
+  std::uint32_t positive = 0;  // … so many,
+  std::uint32_t negative = 0;  // … and the negative ones after them
+  std::uint32_t clause = 0;    // of the description
+};
+
+struct Limits {
+  std::uint64_t clauses = 5'000'000;
+  std::uint64_t join_steps = 2'000'000'000;  // rows looked at
+  std::uint32_t term_depth = 64;
+};
+
+class GroundProgram {
+ public:
+  // Fails with `too-many-instances`, naming the clause that has the most and what it ranges over.
+  static Result<std::shared_ptr<const GroundProgram>> make(
+      std::shared_ptr<const rules::Description> description, const Limits& limits);
+
+  struct Fluent {
+    TermId term{};
+    AtomId now = no_atom;   // (true f), if any rule asks for it
+    AtomId next = no_atom;  // (next f), if any rule makes it after a move
+    bool initial = false;
+  };
+  struct Move {
+    TermId term{};
+    AtomId legal = no_atom;
+    AtomId does = no_atom;  // if any rule asks for it
+  };
+  struct Value {  // of a role: a goal value or a percept
+    TermId term{};
+    AtomId atom = no_atom;
+  };
+
+  const rules::Description& description() const { return *description_; }
+  rules::TermTable& terms() const { return description_->terms(); }
+
+  std::size_t atom_count() const { return atoms_.size(); }
+  const std::vector<GroundClause>& clauses() const { return clauses_; }
+  std::span<const AtomId> positive(const GroundClause& clause) const {
+    return std::span(bodies_).subspan(clause.first, clause.positive);
+  }
+  std::span<const AtomId> negative(const GroundClause& clause) const {
+    return std::span(bodies_).subspan(clause.first + clause.positive, clause.negative);
+  }
+  // The keyword of an atom's relation: true_ and does are inputs of a position or step.
+  Keyword keyword(AtomId atom) const;
+  Phase phase(AtomId atom) const;
+  // "(true (square 1 2 bare))"
+  std::string text(AtomId atom) const;
+
+  // In the order of Term; by role in the order of the roles.
+  const std::vector<Fluent>& fluents() const { return fluents_; }
+  const std::vector<std::vector<Move>>& moves() const { return moves_; }
+  const std::vector<std::vector<Value>>& goals() const { return goals_; }
+  const std::vector<std::vector<Value>>& percepts() const { return percepts_; }
+  AtomId terminal() const { return terminal_; }  // no_atom: no position is an end
+
+  // One clause a line, as rules of the language without variables.
+  std::string text() const;
+
+ private:
+  friend class Instantiator;
+  struct Atom {
+    PredicateId predicate{};
+    std::uint32_t row = 0;
+  };
+  GroundProgram(std::shared_ptr<const rules::Description> description)
+      : description_(std::move(description)),
+        dependency_(*description_),
+        schema_(*description_, dependency_) {}
+  TermId split_term(const Predicate& predicate, std::span<const TermId> row) const;
+  void collect();
+
+  std::shared_ptr<const rules::Description> description_;
+  rules::Dependency dependency_;
+  Schema schema_;
+  std::vector<FactStore> stores_;                 // by predicate
+  std::vector<Atom> atoms_;                       // of predicates that are not static
+  std::vector<std::vector<AtomId>> atom_of_row_;  // by predicate
+  std::vector<GroundClause> clauses_;
+  std::vector<AtomId> bodies_;
+  std::vector<Fluent> fluents_;
+  std::vector<std::vector<Move>> moves_;
+  std::vector<std::vector<Value>> goals_;
+  std::vector<std::vector<Value>> percepts_;
+  AtomId terminal_ = no_atom;
+};
+
+}  // namespace orchard::ground

@@ -1,0 +1,504 @@
+#include "ground/instantiate.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "syntax/tree.hpp"
+
+namespace orchard::ground {
+
+using rules::Literal;
+using rules::no_term;
+
+namespace {
+
+constexpr std::uint64_t not_taken = ~std::uint64_t{0};
+
+std::vector<std::uint32_t> column_starts(const Pattern& columns) {
+  std::vector<std::uint32_t> starts;
+  for (std::size_t at = 0; at < columns.size(); at += columns[at].size) {
+    starts.push_back(static_cast<std::uint32_t>(at));
+  }
+  return starts;
+}
+
+bool is_atom(const FlatLiteral& literal) {
+  return literal.kind == Literal::Kind::positive || literal.kind == Literal::Kind::negative;
+}
+
+}  // namespace
+
+Instantiator::Instantiator(GroundProgram& program, const Limits& limits)
+    : program_(program), limits_(limits), schema_(program.schema_), terms_(program.terms()) {
+  for (const Predicate& predicate : schema_.predicates()) {
+    program_.stores_.emplace_back(predicate.columns);
+  }
+  const std::size_t predicates = schema_.predicates().size();
+  program_.atom_of_row_.resize(predicates);
+  stamps_.resize(predicates);
+  triggers_.resize(predicates);
+  for (const FlatClause& clause : schema_.clauses()) {
+    const auto number = static_cast<std::uint32_t>(facts_.size());
+    ClauseFacts facts;
+    facts.clause = &clause;
+    facts.head = column_starts(clause.head.columns);
+    facts.plans.resize(clause.body.size() + 1);
+    for (std::uint32_t l = 0; l < clause.body.size(); ++l) {
+      const FlatLiteral& literal = clause.body[l];
+      facts.body.push_back(column_starts(literal.atom.columns));
+      if (literal.kind == Literal::Kind::positive) {
+        triggers_[index_of(literal.atom.predicate)].push_back({number, l});
+      }
+    }
+    facts_.push_back(std::move(facts));
+  }
+}
+
+std::optional<Diagnostic> Instantiator::run() {
+  run_static();
+  if (!fault_) run_dynamic();
+  if (!fault_) keep_clauses();
+  return std::move(fault_);
+}
+
+void Instantiator::run_static() {
+  std::uint32_t last = 0;
+  for (const Predicate& predicate : schema_.predicates())
+    last = std::max(last, predicate.component);
+  std::vector<std::vector<std::uint32_t>> by_component(last + 1);
+  for (std::uint32_t c = 0; c < facts_.size(); ++c) {
+    const Predicate& head = schema_.predicate(facts_[c].clause->head.predicate);
+    if (head.is_static()) by_component[head.component].push_back(c);
+  }
+  for (component_ = 0; component_ <= last && !fault_; ++component_) {
+    for (const std::uint32_t c : by_component[component_]) {
+      fire(facts_[c], facts_[c].clause->body.size(), {}, 0);
+    }
+    for (; taken_ < queue_.size() && !fault_; ++taken_) {
+      take_up(queue_[taken_].first, queue_[taken_].second);
+    }
+  }
+}
+
+void Instantiator::run_dynamic() {
+  dynamic_ = true;
+  for (std::size_t p = 0; p < schema_.predicates().size(); ++p) {
+    const Predicate& predicate = schema_.predicates()[p];
+    if (predicate.keyword != Keyword::init || !predicate.feeds) continue;
+    for (std::uint32_t r = 0; r < program_.stores_[p].rows(); ++r) {
+      const auto row = program_.stores_[p].row(r);
+      add_row(*predicate.feeds, std::vector<TermId>(row.begin(), row.end()));
+    }
+  }
+  for (ClauseFacts& facts : facts_) {
+    const FlatClause& clause = *facts.clause;
+    const bool waits = std::ranges::any_of(clause.body, [&](const FlatLiteral& literal) {
+      return literal.kind == Literal::Kind::positive &&
+             !schema_.predicate(literal.atom.predicate).is_static();
+    });
+    if (!schema_.predicate(clause.head.predicate).is_static() && !waits) {
+      fire(facts, clause.body.size(), {}, 0);
+    }
+  }
+  for (; taken_ < queue_.size() && !fault_; ++taken_) {
+    take_up(queue_[taken_].first, queue_[taken_].second);
+  }
+}
+
+// Joins a new row with all before it through every clause that asks for its predicate.
+void Instantiator::take_up(PredicateId predicate, std::uint32_t row) {
+  stamps_[index_of(predicate)][row] = ++now_;
+  for (const Trigger& trigger : triggers_[index_of(predicate)]) {
+    ClauseFacts& facts = facts_[trigger.clause];
+    const Predicate& head = schema_.predicate(facts.clause->head.predicate);
+    const bool in_turn = dynamic_ ? !head.is_static()
+                                  : head.is_static() && head.component == component_ &&
+                                        schema_.predicate(predicate).component == component_;
+    if (in_turn) fire(facts, trigger.literal, predicate, row);
+    if (fault_) return;
+  }
+}
+
+// `trigger`: the literal that the row stands for, or the number of literals if there is none.
+void Instantiator::fire(ClauseFacts& facts, std::size_t trigger, PredicateId predicate,
+                        std::uint32_t row) {
+  const FlatClause& clause = *facts.clause;
+  Plan& plan = facts.plans[trigger];
+  constexpr std::size_t growth = 4;  // tables that have grown so much may want another order
+  if (plan.made_at == 0 || queue_.size() > plan.made_at * growth) make_plan(facts, trigger, plan);
+  bindings_.assign(clause.variables, no_term);
+  chosen_.assign(clause.body.size(), 0);
+  trail_.clear();
+  if (trigger < clause.body.size()) {
+    chosen_[trigger] = row;
+    if (!match_row(facts, trigger, program_.stores_[index_of(predicate)].row(row))) return;
+  }
+  join(facts, plan, trigger);
+  store_instances();
+}
+
+void Instantiator::make_plan(ClauseFacts& facts, std::size_t trigger, Plan& plan) {
+  const FlatClause& clause = *facts.clause;
+  plan.steps.clear();
+  plan.made_at = std::max<std::size_t>(queue_.size(), 1);
+  std::vector<bool> bound(clause.variables, false);
+  const auto is_bound = [&](const Pattern& pattern, std::size_t first) {
+    return std::all_of(pattern.begin() + static_cast<std::ptrdiff_t>(first),
+                       pattern.begin() + static_cast<std::ptrdiff_t>(first + pattern[first].size),
+                       [&](const PatternSymbol& symbol) {
+                         return symbol.kind != PatternSymbol::Kind::variable || bound[symbol.value];
+                       });
+  };
+  const auto bind = [&](const Pattern& pattern) {
+    for (const PatternSymbol& symbol : pattern) {
+      if (symbol.kind == PatternSymbol::Kind::variable) bound[symbol.value] = true;
+    }
+  };
+  std::vector<std::uint32_t> left;
+  for (std::uint32_t l = 0; l < clause.body.size(); ++l) {
+    const FlatLiteral& literal = clause.body[l];
+    if (l == trigger) {
+      bind(literal.atom.columns);
+      continue;
+    }
+    const bool ignored = literal.kind == Literal::Kind::negative &&
+                         !schema_.predicate(literal.atom.predicate).is_static();
+    if (!ignored) left.push_back(l);
+  }
+  while (!left.empty()) {
+    std::size_t best = 0;
+    double best_cost = 0;
+    for (std::size_t i = 0; i < left.size(); ++i) {
+      const FlatLiteral& literal = clause.body[left[i]];
+      std::size_t open = 0;
+      for (const std::uint32_t first : facts.body[left[i]]) {
+        open += is_bound(literal.atom.columns, first) ? 0 : 1;
+      }
+      double cost = 0;
+      if (literal.kind != Literal::Kind::positive) {
+        cost = open > 0 ? HUGE_VAL : 0;
+      } else if (open > 0) {
+        // As if the columns were independent: rows to the power of the share that is open.
+        const auto& store = program_.stores_[index_of(literal.atom.predicate)];
+        const double rows = std::max<double>(store.rows(), 8);
+        cost = std::pow(rows, static_cast<double>(open) / store.columns());
+      } else {
+        cost = 0.5;
+      }
+      if (i == 0 || cost < best_cost) {
+        best = i;
+        best_cost = cost;
+      }
+    }
+    const std::uint32_t l = left[best];
+    left.erase(left.begin() + static_cast<std::ptrdiff_t>(best));
+    const FlatLiteral& literal = clause.body[l];
+    Step step;
+    step.literal = l;
+    step.checks = literal.kind != Literal::Kind::positive || best_cost < 1;
+    if (!step.checks) {
+      std::uint32_t mask = 0;
+      constexpr std::uint32_t most_indexed = 32;
+      for (std::uint32_t c = 0; c < std::min<std::size_t>(facts.body[l].size(), most_indexed);
+           ++c) {
+        if (!is_bound(literal.atom.columns, facts.body[l][c])) continue;
+        mask |= 1u << c;
+        step.key.push_back(c);
+      }
+      if (mask != 0) step.index = program_.stores_[index_of(literal.atom.predicate)].index_on(mask);
+    }
+    bind(literal.atom.columns);
+    plan.steps.push_back(std::move(step));
+  }
+}
+
+void Instantiator::join(ClauseFacts& facts, const Plan& plan, std::size_t trigger) {
+  frames_.resize(std::max(frames_.size(), plan.steps.size() + 1));
+  std::size_t depth = 0;
+  enter(facts, plan, 0);
+  while (!fault_) {
+    if (depth == plan.steps.size()) {
+      emit(facts);
+    } else if (advance(facts, plan, depth, trigger)) {
+      enter(facts, plan, ++depth);
+      continue;
+    }
+    if (depth == 0) return;
+    --depth;
+  }
+}
+
+void Instantiator::enter(const ClauseFacts& facts, const Plan& plan, std::size_t depth) {
+  Frame& frame = frames_[depth];
+  frame = {{}, 0, 0, trail_.size()};
+  if (depth == plan.steps.size()) return;
+  const Step& step = plan.steps[depth];
+  const FlatAtom& atom = facts.clause->body[step.literal].atom;
+  if (step.checks) {
+    frame.rows = 1;  // one try
+    return;
+  }
+  const FactStore& store = program_.stores_[index_of(atom.predicate)];
+  if (step.key.empty()) {
+    frame.rows = store.rows();
+    return;
+  }
+  row_.clear();
+  for (const std::uint32_t c : step.key) {
+    row_.push_back(build(atom.columns, facts.body[step.literal][c], false));
+    if (row_.back() == no_term) return;  // a term that is nowhere yet
+  }
+  frame.candidates = store.rows_with(step.index, row_);
+  frame.rows = static_cast<std::uint32_t>(frame.candidates.size());
+}
+
+// The next candidate of a step that fits; binds the variables of its literal.
+bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size_t depth,
+                           std::size_t trigger) {
+  Frame& frame = frames_[depth];
+  const Step& step = plan.steps[depth];
+  const FlatLiteral& literal = facts.clause->body[step.literal];
+  undo(frame.trail);
+  while (frame.next < frame.rows) {
+    if (++join_steps_ > limits_.join_steps) {
+      fail(facts.clause->clause, "the rules take too much work to instantiate");
+      return false;
+    }
+    const std::uint32_t candidate = frame.next++;
+    if (step.checks) {
+      if (literal.kind != Literal::Kind::positive) return holds(literal);
+      if (!build_row(literal.atom, facts.body[step.literal], false)) return false;
+      const auto row = program_.stores_[index_of(literal.atom.predicate)].find(row_);
+      chosen_[step.literal] = row;
+      return row != FactStore::no_row && may_use(literal.atom, row, step.literal, trigger);
+    }
+    const std::uint32_t row = frame.candidates.empty() ? candidate : frame.candidates[candidate];
+    if (!may_use(literal.atom, row, step.literal, trigger)) continue;
+    chosen_[step.literal] = row;
+    if (match_row(facts, step.literal,
+                  program_.stores_[index_of(literal.atom.predicate)].row(row))) {
+      return true;
+    }
+    undo(frame.trail);
+  }
+  return false;
+}
+
+// Rows that are not taken up yet come later; of two literals that the row being taken up fits, the
+// instance is made with the first one as its trigger.
+bool Instantiator::may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
+                           std::size_t trigger) const {
+  const std::uint64_t stamp = stamps_[index_of(atom.predicate)][row];
+  return literal < trigger && trigger < chosen_.size() ? stamp < now_ : stamp <= now_;
+}
+
+bool Instantiator::holds(const FlatLiteral& literal) {
+  if (literal.kind == Literal::Kind::negative) {
+    const std::vector<std::uint32_t> columns = column_starts(literal.atom.columns);
+    if (!build_row(literal.atom, columns, false)) return true;
+    return program_.stores_[index_of(literal.atom.predicate)].find(row_) == FactStore::no_row;
+  }
+  const Pattern& terms = literal.atom.columns;
+  const bool same = build(terms, 0, true) == build(terms, terms.front().size, true);
+  return same == (literal.kind == Literal::Kind::equal);
+}
+
+bool Instantiator::match_row(const ClauseFacts& facts, std::size_t literal,
+                             std::span<const TermId> row) {
+  const Pattern& columns = facts.clause->body[literal].atom.columns;
+  const std::vector<std::uint32_t>& starts = facts.body[literal];
+  for (std::size_t c = 0; c < starts.size(); ++c) {
+    if (!match(columns, starts[c], row[c])) return false;
+  }
+  return true;
+}
+
+bool Instantiator::match(const Pattern& pattern, std::size_t first, TermId term) {
+  stack_.assign(1, term);
+  for (std::size_t at = first; at < first + pattern[first].size; ++at) {
+    const PatternSymbol& symbol = pattern[at];
+    const TermId here = stack_.back();
+    stack_.pop_back();
+    if (symbol.kind == PatternSymbol::Kind::variable) {
+      TermId& value = bindings_[symbol.value];
+      if (value == no_term) {
+        value = here;
+        trail_.push_back(symbol.value);
+      } else if (value != here) {
+        return false;
+      }
+      continue;
+    }
+    const rules::TermTable::Entry& entry = terms_[here];
+    if (entry.symbol != symbol.symbol() || entry.arity != symbol.arity) return false;
+    for (std::uint32_t i = entry.arity; i-- > 0;) stack_.push_back(entry.arguments[i]);
+  }
+  return true;
+}
+
+TermId Instantiator::constant(const PatternSymbol& symbol) {
+  const auto [known, is_new] = constants_.try_emplace(symbol.value, TermId{});
+  if (is_new) known->second = terms_.add(symbol.symbol(), {});
+  return known->second;
+}
+
+// From the right, so that a function finds its arguments on the stack.
+TermId Instantiator::build(const Pattern& pattern, std::size_t first, bool add) {
+  stack_.clear();
+  for (std::size_t at = first + pattern[first].size; at-- > first;) {
+    const PatternSymbol& symbol = pattern[at];
+    if (symbol.kind == PatternSymbol::Kind::variable) {
+      stack_.push_back(bindings_[symbol.value]);
+    } else if (symbol.arity == 0) {
+      stack_.push_back(constant(symbol));
+    } else {
+      std::vector<TermId> arguments(stack_.rbegin(),
+                                    stack_.rbegin() + static_cast<std::ptrdiff_t>(symbol.arity));
+      stack_.resize(stack_.size() - symbol.arity);
+      const TermId term =
+          add ? terms_.add(symbol.symbol(), arguments) : terms_.find(symbol.symbol(), arguments);
+      if (term == no_term) return no_term;
+      stack_.push_back(term);
+    }
+  }
+  return stack_.back();
+}
+
+bool Instantiator::build_row(const FlatAtom& atom, std::span<const std::uint32_t> columns,
+                             bool add) {
+  std::vector<TermId> row;
+  for (const std::uint32_t first : columns) {
+    row.push_back(build(atom.columns, first, add));
+    if (row.back() == no_term) return false;
+  }
+  row_ = std::move(row);
+  return true;
+}
+
+void Instantiator::undo(std::size_t trail) {
+  while (trail_.size() > trail) {
+    bindings_[trail_.back()] = no_term;
+    trail_.pop_back();
+  }
+}
+
+// An instance of the clause under the bindings.
+void Instantiator::emit(ClauseFacts& facts) {
+  const FlatClause& clause = *facts.clause;
+  ++facts.instances;
+  Instance instance;
+  instance.predicate = clause.head.predicate;
+  instance.clause = clause.clause;
+  instance.cells = pending_cells_.size();
+  build_row(clause.head, facts.head, true);
+  for (const TermId term : row_) {
+    if (terms_[term].depth > limits_.term_depth) {
+      return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth));
+    }
+  }
+  pending_cells_.insert(pending_cells_.end(), row_.begin(), row_.end());
+  if (dynamic_) {
+    instance.body = positives_.size();
+    instance.negatives = negatives_.size();
+    for (std::size_t l = 0; l < clause.body.size(); ++l) {
+      const FlatLiteral& literal = clause.body[l];
+      if (!is_atom(literal) || schema_.predicate(literal.atom.predicate).is_static()) continue;
+      if (literal.kind == Literal::Kind::positive) {
+        positives_.push_back(program_.atom_of_row_[index_of(literal.atom.predicate)][chosen_[l]]);
+      } else {
+        build_row(literal.atom, facts.body[l], true);
+        negatives_.push_back({literal.atom.predicate, negative_cells_.size()});
+        negative_cells_.insert(negative_cells_.end(), row_.begin(), row_.end());
+      }
+    }
+    if (kept_.size() + pending_.size() >= limits_.clauses) {
+      return fail(clause.clause,
+                  fmt::format("the rules have more than {} instances", limits_.clauses));
+    }
+  }
+  pending_.push_back(instance);
+}
+
+void Instantiator::store_instances() {
+  for (const Instance& instance : pending_) {
+    const std::size_t columns = schema_.predicate(instance.predicate).columns;
+    const std::span<const TermId> cells =
+        std::span(pending_cells_).subspan(instance.cells, columns);
+    const std::uint32_t row = add_row(instance.predicate, cells);
+    if (!dynamic_) continue;
+    kept_.push_back(instance);
+    heads_.push_back(program_.atom_of_row_[index_of(instance.predicate)][row]);
+    const auto& feeds = schema_.predicate(instance.predicate).feeds;
+    if (feeds) add_row(*feeds, cells);
+  }
+  pending_.clear();
+  pending_cells_.clear();
+}
+
+std::uint32_t Instantiator::add_row(PredicateId predicate, std::span<const TermId> row) {
+  const std::size_t p = index_of(predicate);
+  const auto [number, is_new] = program_.stores_[p].insert(row);
+  if (!is_new) return number;
+  stamps_[p].push_back(not_taken);
+  queue_.emplace_back(predicate, number);
+  if (schema_.predicates()[p].is_static()) return number;
+  program_.atom_of_row_[p].push_back(AtomId{static_cast<std::uint32_t>(program_.atoms_.size())});
+  program_.atoms_.push_back({predicate, number});
+  return number;
+}
+
+// What the clause with the most instances ranges over.
+void Instantiator::fail(std::uint32_t clause, std::string message) {
+  const auto most = std::ranges::max_element(facts_, {}, &ClauseFacts::instances);
+  if (most->instances > 1000) clause = most->clause->clause;
+  const rules::Description& description = program_.description();
+  const rules::Clause& source = description.clauses()[clause];
+  const rules::Domains domains(description);
+  std::string ranges;
+  absl::flat_hash_map<std::uint32_t, const PatternSymbol*> variables;
+  for (const Literal& literal : source.body) {
+    if (literal.kind != Literal::Kind::positive) continue;
+    for (const PatternSymbol& symbol : literal.atom.arguments) {
+      if (symbol.kind != PatternSymbol::Kind::variable) continue;
+      if (!variables.try_emplace(symbol.value, &symbol).second) continue;
+      ranges += fmt::format("{}{} over {}", ranges.empty() ? "" : ", ",
+                            description.rules()[source.rule].variables[symbol.value],
+                            domains.values(description, source, symbol).size());
+    }
+  }
+  fault_ = syntax::error_at(
+      description.tree(), source.head.node, "too-many-instances", message + "; most by this rule",
+      ranges.empty() ? "make the sizes smaller" : fmt::format("its variables range: {}", ranges));
+}
+
+// The ground clauses with their negative atoms, now that all atoms are known: one that is not there
+// never holds, so its negation always does.
+void Instantiator::keep_clauses() {
+  for (std::size_t i = 0; i < kept_.size(); ++i) {
+    const bool last = i + 1 == kept_.size();
+    const std::size_t body_end = last ? positives_.size() : kept_[i + 1].body;
+    const std::size_t negatives_end = last ? negatives_.size() : kept_[i + 1].negatives;
+    GroundClause clause;
+    clause.head = heads_[i];
+    clause.clause = kept_[i].clause;
+    clause.first = static_cast<std::uint32_t>(program_.bodies_.size());
+    clause.positive = static_cast<std::uint32_t>(body_end - kept_[i].body);
+    for (std::size_t b = kept_[i].body; b < body_end; ++b) {
+      program_.bodies_.push_back(positives_[b]);
+    }
+    for (std::size_t n = kept_[i].negatives; n < negatives_end; ++n) {
+      const NegativeRow& negative = negatives_[n];
+      const std::size_t columns = schema_.predicate(negative.predicate).columns;
+      const std::uint32_t row = program_.stores_[index_of(negative.predicate)].find(
+          std::span(negative_cells_).subspan(negative.first, columns));
+      if (row == FactStore::no_row) continue;
+      program_.bodies_.push_back(program_.atom_of_row_[index_of(negative.predicate)][row]);
+      ++clause.negative;
+    }
+    program_.clauses_.push_back(clause);
+  }
+}
+
+}  // namespace orchard::ground

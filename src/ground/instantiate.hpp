@@ -1,0 +1,118 @@
+// From clauses with variables to ground clauses. Inner part of GroundProgram::make.
+//
+// First what never changes, component by component, exactly. Then everything else at once: atoms
+// are taken up one by one, each joined with those before it through every clause that asks for it,
+// so that a ground clause is made once, when the last of its atoms is taken up (semi-naive). The
+// order of a join is chosen by the sizes of the tables and chosen anew as they grow.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "ground/ground_program.hpp"
+
+namespace orchard::ground {
+
+class Instantiator {
+ public:
+  Instantiator(GroundProgram& program, const Limits& limits);
+  std::optional<Diagnostic> run();  // none if it went well
+
+ private:
+  struct Step {
+    std::uint32_t literal = 0;
+    bool checks = false;  // all columns are bound: look it up
+    std::uint32_t index = 0;
+    std::vector<std::uint32_t> key;  // columns of the index
+  };
+  struct Plan {
+    std::vector<Step> steps;
+    std::size_t made_at = 0;  // rows there were
+  };
+  struct ClauseFacts {
+    const FlatClause* clause = nullptr;
+    std::vector<std::uint32_t> head;               // where its columns begin
+    std::vector<std::vector<std::uint32_t>> body;  // the same for each literal
+    std::vector<Plan> plans;  // by triggering literal; the last one for no trigger
+    std::uint64_t instances = 0;
+  };
+  struct Trigger {
+    std::uint32_t clause = 0;
+    std::uint32_t literal = 0;
+  };
+  struct Frame {
+    std::span<const std::uint32_t> candidates;
+    std::uint32_t rows = 0;  // all of them, if there is no index
+    std::uint32_t next = 0;
+    std::size_t trail = 0;
+  };
+  struct NegativeRow {  // what a negative literal of an instance asks for
+    PredicateId predicate{};
+    std::size_t first = 0;  // of its cells
+  };
+  struct Instance {  // derived, and stored once the join is over
+    PredicateId predicate{};
+    std::uint32_t clause = 0;   // of the schema
+    std::size_t cells = 0;      // first of the head
+    std::size_t body = 0;       // first positive atom
+    std::size_t negatives = 0;  // first negative row
+  };
+
+  void run_static();
+  void run_dynamic();
+  void take_up(PredicateId predicate, std::uint32_t row);
+  void fire(ClauseFacts& facts, std::size_t trigger, PredicateId predicate, std::uint32_t row);
+  void join(ClauseFacts& facts, const Plan& plan, std::size_t trigger);
+  void enter(const ClauseFacts& facts, const Plan& plan, std::size_t depth);
+  bool advance(const ClauseFacts& facts, const Plan& plan, std::size_t depth, std::size_t trigger);
+  bool may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
+               std::size_t trigger) const;
+  void make_plan(ClauseFacts& facts, std::size_t trigger, Plan& plan);
+  bool holds(const FlatLiteral& literal);
+  bool match_row(const ClauseFacts& facts, std::size_t literal, std::span<const TermId> row);
+  bool build_row(const FlatAtom& atom, std::span<const std::uint32_t> columns, bool add);
+  bool match(const Pattern& pattern, std::size_t first, TermId term);
+  TermId build(const Pattern& pattern, std::size_t first, bool add);  // no_term if it is none yet
+  TermId constant(const PatternSymbol& symbol);
+  void emit(ClauseFacts& facts);
+  void store_instances();
+  std::uint32_t add_row(PredicateId predicate, std::span<const TermId> row);
+  void undo(std::size_t trail);
+  void fail(std::uint32_t clause, std::string message);
+  void keep_clauses();
+
+  GroundProgram& program_;
+  const Limits& limits_;
+  const Schema& schema_;
+  rules::TermTable& terms_;
+  std::vector<ClauseFacts> facts_;
+  std::vector<std::vector<Trigger>> triggers_;      // by predicate
+  std::vector<std::vector<std::uint64_t>> stamps_;  // by predicate and row: when it was taken up
+  std::vector<std::pair<PredicateId, std::uint32_t>> queue_;
+  std::size_t taken_ = 0;
+  std::uint64_t now_ = 0;  // the stamp of the row being taken up
+  bool dynamic_ = false;   // static instances leave no ground clauses
+  std::uint32_t component_ = 0;
+
+  std::vector<TermId> bindings_;
+  std::vector<std::uint32_t> trail_;
+  std::vector<Frame> frames_;
+  std::vector<std::uint32_t> chosen_;  // by literal: the row it stands for
+  std::vector<TermId> row_;            // being built
+  std::vector<TermId> stack_;
+  absl::flat_hash_map<std::uint32_t, TermId> constants_;  // by symbol
+  std::vector<Instance> pending_;
+  std::vector<TermId> pending_cells_;
+  // Of the instances kept; a clause's parts end where those of the next one begin.
+  std::vector<Instance> kept_;
+  std::vector<AtomId> heads_;
+  std::vector<AtomId> positives_;
+  std::vector<NegativeRow> negatives_;
+  std::vector<TermId> negative_cells_;
+  std::uint64_t join_steps_ = 0;
+  std::optional<Diagnostic> fault_;
+};
+
+}  // namespace orchard::ground

@@ -1,0 +1,91 @@
+// A description made ready for instantiation: clauses over predicates with flat columns.
+//
+// Fluents and moves are what most conditions speak of, so each name of a fluent has predicates of
+// its own for what holds now, next and at the start, with the fluent's arguments as columns; each
+// name of a move likewise for what is legal and done, with the role as first column. A condition
+// on any fluent, (true ?f), becomes one clause for each name that can stand there.
+//
+// Immutable once made.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <vector>
+
+#include "rules/dependency.hpp"
+#include "rules/description.hpp"
+#include "rules/domains.hpp"
+
+namespace orchard::ground {
+
+using rules::Keyword;
+using rules::Pattern;
+using rules::PatternSymbol;
+using rules::Phase;
+using rules::RelationId;
+using rules::SymbolId;
+using rules::TermId;
+
+enum class PredicateId : std::uint32_t {};
+inline std::size_t index_of(PredicateId id) {
+  return static_cast<std::size_t>(id);
+}
+
+struct Predicate {
+  RelationId relation{};
+  Keyword keyword = Keyword::none;
+  // Of fluents and moves:
+  SymbolId name{};
+  std::uint32_t name_arity = 0;
+  bool split = false;  // the columns are the arguments of a fluent or move of that name
+
+  std::uint32_t columns = 0;
+  Phase phase = Phase::constant;
+  std::uint32_t component = 0;  // of the dependency graph, in computing order
+  // What follows from a new instance: next → true, legal → does; none for others.
+  std::optional<PredicateId> feeds;
+
+  // Its instances are worked out during instantiation and are facts of every position.
+  bool is_static() const { return phase == Phase::constant; }
+};
+
+struct FlatAtom {
+  PredicateId predicate{};
+  Pattern columns;  // as many terms as the predicate has columns
+};
+
+struct FlatLiteral {
+  rules::Literal::Kind kind = rules::Literal::Kind::positive;
+  FlatAtom atom;  // of a comparison the two terms
+};
+
+struct FlatClause {
+  FlatAtom head;
+  std::vector<FlatLiteral> body;
+  std::uint32_t variables = 0;
+  std::uint32_t clause = 0;  // of the description
+};
+
+class Schema {
+ public:
+  Schema(const rules::Description& description, const rules::Dependency& dependency);
+
+  const std::vector<Predicate>& predicates() const { return predicates_; }
+  const Predicate& predicate(PredicateId id) const { return predicates_[index_of(id)]; }
+  const std::vector<FlatClause>& clauses() const { return clauses_; }
+
+ private:
+  void add_clause(const rules::Clause& clause, std::uint32_t number);
+  bool specialise(const FlatClause& raw, std::vector<FlatClause>& result);
+  FlatAtom flatten(const FlatAtom& raw);
+  PredicateId predicate(RelationId relation, const PatternSymbol* name);
+
+  const rules::Description& description_;
+  const rules::Dependency& dependency_;
+  rules::Domains domains_;
+  std::vector<Predicate> predicates_;
+  std::vector<FlatClause> clauses_;
+  absl::flat_hash_map<std::tuple<RelationId, SymbolId, std::uint32_t>, PredicateId> by_name_;
+};
+
+}  // namespace orchard::ground
