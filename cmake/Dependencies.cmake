@@ -6,6 +6,8 @@ set(ORCHARD_PACKAGES
     "absl CONFIG"
     "nlohmann_json 3.11 CONFIG"
     "pugixml CONFIG"
+    "hwy CONFIG"
+    "xbyak CONFIG"
     "Threads"
     "PkgConfig")
 # Libraries without a CMake file of their own, found by pkg-config.

@@ -1,0 +1,64 @@
+// Random games in lanes: 512 at once, a lane beginning anew when its game is over, until every lane
+// has played its share.
+//
+// The games depend on the seed, the part and the shares alone, whatever the executor. One player
+// belongs to one thread; the program and the executor are shared.
+#pragma once
+
+#include <map>
+#include <vector>
+
+#include "circuit/executor.hpp"
+#include "circuit/play_program.hpp"
+#include "circuit/random_planes.hpp"
+
+namespace orchard::circuit {
+
+struct LaneStatistics {
+  std::uint64_t games = 0;  // finished, stuck or broken off
+  std::uint64_t plies = 0;  // in all of them
+  std::uint64_t stuck = 0;
+  std::uint64_t unfinished = 0;                         // broken off after the most plies
+  std::map<std::uint64_t, std::uint64_t> lengths;       // plies of a finished game → games
+  std::map<std::vector<bool>, std::uint64_t> outcomes;  // goal values that held → games
+  void add(const LaneStatistics& other);
+};
+
+class LanePlayer {
+ public:
+  LanePlayer(const PlayProgram& program, const Executor& executor,
+             const std::vector<bool>& initial);
+
+  // Plays `games` games, as evenly shared out among the lanes as can be.
+  LaneStatistics play(std::uint64_t games, std::uint64_t seed, std::uint64_t part,
+                      std::uint64_t most_plies);
+
+ private:
+  struct Birth {  // lanes whose game began at the same ply
+    std::uint64_t ply;
+    LaneBlock lanes;
+  };
+
+  void begin(std::uint64_t games);
+  void account(const LaneBlock& ended, LaneStatistics& statistics);
+  void count_outcomes(LaneBlock finished, LaneStatistics& statistics);
+  void break_off(std::uint64_t most_plies, LaneStatistics& statistics);
+  void end_games(const LaneBlock& lanes);
+
+  const PlayProgram& program_;
+  const Executor& executor_;
+  std::vector<bool> initial_;
+  std::vector<LaneBlock> state_;
+  std::vector<LaneBlock> next_;
+  std::vector<LaneBlock> reports_;
+  std::vector<LaneBlock> scratch_;
+  std::vector<LaneBlock> left_;  // games that a lane has to play yet, bit by bit, lowest first
+  LaneBlock active_;             // lanes with a game to play
+  std::vector<Birth> births_;    // oldest first
+  std::vector<std::vector<bool>> patterns_;  // outcomes met so far
+  std::vector<std::uint64_t> pattern_counts_;
+  std::vector<std::uint64_t> length_counts_;
+  std::uint64_t ply_ = 0;
+};
+
+}  // namespace orchard::circuit

@@ -1,0 +1,100 @@
+#include "circuit/play_program.hpp"
+
+#include "circuit/choice.hpp"
+#include "circuit/mapping.hpp"
+
+namespace orchard::circuit {
+namespace {
+
+// Copies gates of one network into another, with signals in place of its inputs.
+class Copier {
+ public:
+  Copier(const Network& from, Network& to)
+      : from_(from), to_(to), copy_(from.size(), never), done_(from.size(), false) {
+    done_[0] = true;
+  }
+
+  void put(Signal input, Signal by) {
+    copy_[input.node()] = by ^ input.negated();
+    done_[input.node()] = true;
+  }
+
+  Signal operator()(Signal signal) {
+    std::vector<std::uint32_t> open{signal.node()};
+    while (!open.empty()) {
+      const std::uint32_t node = open.back();
+      if (done_[node]) {
+        open.pop_back();
+        continue;
+      }
+      bool ready = true;
+      for (const Signal operand : from_.of(node)) {
+        if (done_[operand.node()]) continue;
+        ready = false;
+        open.push_back(operand.node());
+      }
+      if (!ready) continue;
+      std::vector<Signal> operands;
+      for (const Signal operand : from_.of(node)) {
+        operands.push_back(copy_[operand.node()] ^ operand.negated());
+      }
+      copy_[node] = to_.all(std::move(operands));
+      done_[node] = true;
+      open.pop_back();
+    }
+    return copy_[signal.node()] ^ signal.negated();
+  }
+
+ private:
+  const Network& from_;
+  Network& to_;
+  std::vector<Signal> copy_;
+  std::vector<bool> done_;
+};
+
+}  // namespace
+
+PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNetwork& game) {
+  PlayProgram result;
+  Network network;
+  Copier copy(game.network, network);
+  for (const Signal fluent : game.fluents) copy.put(fluent, network.add_input());
+  std::vector<std::vector<Signal>> legal;
+  std::vector<Signal> can_move;
+  for (const std::vector<Signal>& of_role : game.legal) {
+    std::vector<Signal>& moves = legal.emplace_back();
+    for (const Signal move : of_role) moves.push_back(copy(move));
+    can_move.push_back(network.any(moves));
+  }
+  for (std::size_t r = 0; r < legal.size(); ++r) {
+    std::vector<Signal> random;
+    if (legal[r].size() > 1) {
+      for (std::uint32_t i = 0; i < choice_planes; ++i) random.push_back(network.add_input());
+      result.random_blocks += choice_planes;
+    }
+    const std::vector<Signal> chosen = choose_uniformly(network, legal[r], random);
+    for (std::size_t m = 0; m < chosen.size(); ++m) copy.put(game.does[r][m], chosen[m]);
+  }
+  const Signal terminal = copy(game.terminal);
+  const Signal stuck = network.both(!terminal, !network.all(can_move));
+  const Signal begins_again = network.either(terminal, stuck);
+  std::vector<Signal> outputs{terminal, stuck};
+  for (const std::vector<Signal>& values : game.goals) {
+    result.first_goal.push_back(static_cast<std::uint32_t>(outputs.size()));
+    for (const Signal value : values) outputs.push_back(copy(value));
+  }
+  const auto reports = static_cast<std::uint32_t>(outputs.size());
+  for (std::size_t f = 0; f < game.next.size(); ++f) {
+    const Signal initial = ground.fluents()[f].initial ? always : never;
+    outputs.push_back(network.choose(begins_again, initial, copy(game.next[f])));
+  }
+  const Network pairs = in_pairs(network, outputs);
+  result.gates = network.gates();
+  result.pairs = pairs.gates();
+  result.program = map_to_lanes(pairs, outputs);
+  result.program.state_inputs = static_cast<std::uint32_t>(game.fluents.size());
+  result.program.reports = reports;
+  return result;
+}
+
+}  // namespace orchard::circuit
