@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <bit>
 
+#include "circuit/lane_kernels.hpp"
+
 namespace orchard::circuit {
 namespace {
 
@@ -18,18 +20,6 @@ std::uint64_t count(const LaneBlock& block) {
   std::uint64_t sum = 0;
   for (const std::uint64_t word : block.words) sum += static_cast<unsigned>(std::popcount(word));
   return sum;
-}
-
-LaneBlock operator&(const LaneBlock& a, const LaneBlock& b) {
-  LaneBlock result;
-  for (std::size_t w = 0; w < words; ++w) result.words[w] = a.words[w] & b.words[w];
-  return result;
-}
-
-LaneBlock without(const LaneBlock& a, const LaneBlock& b) {
-  LaneBlock result;
-  for (std::size_t w = 0; w < words; ++w) result.words[w] = a.words[w] & ~b.words[w];
-  return result;
 }
 
 }  // namespace
@@ -69,9 +59,11 @@ void LanePlayer::begin(std::uint64_t games) {
     }
     if (share > 0) active_.words[lane / 64] |= bit;
   }
-  births_ = {{0, active_}};
+  births_ = {active_};
+  birth_plies_ = {0};
   ply_ = 0;
   patterns_.clear();
+  flips_.clear();
   pattern_counts_.clear();
   length_counts_.clear();
 }
@@ -86,6 +78,11 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
                       reports_.data(), scratch_.data()};
     executor_.run(memory);
     std::swap(state_, next_);
+    if (any(reports_[PlayProgram::conflict])) {
+      statistics = {};
+      statistics.conflict = true;
+      return statistics;
+    }
     LaneBlock ended;
     for (std::size_t w = 0; w < words; ++w) {
       ended.words[w] =
@@ -93,7 +90,7 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
           active_.words[w];
     }
     if (any(ended)) account(ended, statistics);
-    if (!births_.empty() && ply_ - births_.front().ply >= most_plies) {
+    if (!births_.empty() && birth_plies_.front() + most_plies <= ply_) {
       break_off(most_plies, statistics);
     }
     ++ply_;
@@ -109,78 +106,82 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
 
 // Lanes whose position was an end, or stuck; they have begun anew already.
 void LanePlayer::account(const LaneBlock& ended, LaneStatistics& statistics) {
-  const LaneBlock finished = ended & reports_[PlayProgram::terminal];
-  statistics.games += count(ended);
-  statistics.stuck += count(without(ended, finished));
-  count_outcomes(finished, statistics);
-  for (const Birth& birth : births_) {
-    const std::uint64_t length = ply_ - birth.ply;
-    const std::uint64_t all = count(birth.lanes & ended);
-    if (all == 0) continue;
-    statistics.plies += all * length;
-    if (length_counts_.size() <= length) length_counts_.resize(length + 1, 0);
-    length_counts_[length] += count(birth.lanes & finished);
+  LaneBlock finished = ended;
+  for (std::size_t w = 0; w < words; ++w) {
+    finished.words[w] &= reports_[PlayProgram::terminal].words[w];
+  }
+  if (ended_counts_.size() < births_.size()) {
+    ended_counts_.resize(2 * births_.size());
+    finished_counts_.resize(2 * births_.size());
+    alive_ = std::make_unique<bool[]>(2 * births_.size());
+  }
+  leave_groups(births_.data(), births_.size(), ended, finished, ended_counts_.data(),
+               finished_counts_.data(), alive_.get());
+  std::size_t kept = 0;
+  for (std::size_t b = 0; b < births_.size(); ++b) {
+    const std::uint64_t length = ply_ - birth_plies_[b];
+    if (ended_counts_[b] > 0) {
+      statistics.games += ended_counts_[b];
+      statistics.stuck += ended_counts_[b] - finished_counts_[b];
+      statistics.plies += ended_counts_[b] * length;
+      if (length_counts_.size() <= length) length_counts_.resize(length + 1, 0);
+      length_counts_[length] += finished_counts_[b];
+    }
+    if (!alive_[b]) continue;
+    births_[kept] = births_[b];
+    birth_plies_[kept++] = birth_plies_[b];
+  }
+  births_.resize(kept);
+  birth_plies_.resize(kept);
+  pattern_now_.resize(patterns_.size());
+  bool unknown = count_patterns(reports_.data() + PlayProgram::first_value,
+                                program_.program.reports - PlayProgram::first_value, flips_.data(),
+                                patterns_.size(), finished, pattern_now_.data());
+  for (std::size_t p = 0; p < patterns_.size(); ++p) pattern_counts_[p] += pattern_now_[p];
+  while (unknown) {
+    meet_outcome(finished);
+    unknown = any(finished);
   }
   end_games(ended);
 }
 
-void LanePlayer::count_outcomes(LaneBlock finished, LaneStatistics&) {
-  const std::size_t goals = program_.program.reports - 2;
-  const LaneBlock* const values = reports_.data() + 2;
-  for (std::size_t p = 0; p < patterns_.size(); ++p) {
-    LaneBlock same = finished;
-    for (std::size_t g = 0; g < goals; ++g) {
-      const std::uint64_t flip = patterns_[p][g] ? 0 : ~std::uint64_t{0};
-      for (std::size_t w = 0; w < words; ++w) same.words[w] &= values[g].words[w] ^ flip;
-    }
-    pattern_counts_[p] += count(same);
-    finished = without(finished, same);
+// An outcome not met before: that of the first of these lanes, and of all others that have it.
+void LanePlayer::meet_outcome(LaneBlock& finished) {
+  const std::size_t goals = program_.program.reports - PlayProgram::first_value;
+  const LaneBlock* const values = reports_.data() + PlayProgram::first_value;
+  std::size_t w = 0;
+  while (finished.words[w] == 0) ++w;
+  const int bit = std::countr_zero(finished.words[w]);
+  std::vector<bool>& pattern = patterns_.emplace_back(goals);
+  for (std::size_t g = 0; g < goals; ++g) {
+    pattern[g] = (values[g].words[w] >> bit & 1) != 0;
+    flips_.push_back(pattern[g] ? 0 : ~std::uint64_t{0});
   }
-  while (any(finished)) {  // an outcome not met before
-    std::size_t w = 0;
-    while (finished.words[w] == 0) ++w;
-    const int bit = std::countr_zero(finished.words[w]);
-    std::vector<bool> pattern(goals);
-    for (std::size_t g = 0; g < goals; ++g) pattern[g] = (values[g].words[w] >> bit & 1) != 0;
-    patterns_.push_back(pattern);
-    pattern_counts_.push_back(0);
-    LaneBlock same = finished;
-    for (std::size_t g = 0; g < goals; ++g) {
-      const std::uint64_t flip = pattern[g] ? 0 : ~std::uint64_t{0};
-      for (std::size_t v = 0; v < words; ++v) same.words[v] &= values[g].words[v] ^ flip;
-    }
-    pattern_counts_.back() += count(same);
-    finished = without(finished, same);
-  }
+  std::uint32_t counted = 0;
+  count_patterns(values, goals, flips_.data() + flips_.size() - goals, 1, finished, &counted);
+  pattern_counts_.push_back(counted);
 }
 
 // The games of these lanes are over: their share is one less, and those with a share left are born
 // again with the next ply.
 void LanePlayer::end_games(const LaneBlock& ended) {
-  LaneBlock borrow = ended;
-  LaneBlock some{};
-  for (LaneBlock& bits : left_) {
-    for (std::size_t w = 0; w < words; ++w) {
-      const std::uint64_t before = bits.words[w];
-      bits.words[w] = before ^ borrow.words[w];
-      borrow.words[w] &= ~before;
-      some.words[w] |= bits.words[w];
-    }
-  }
-  for (Birth& birth : births_) birth.lanes = without(birth.lanes, ended);
-  std::erase_if(births_, [](const Birth& birth) { return !any(birth.lanes); });
-  active_ = some;
-  const LaneBlock born = ended & active_;
-  if (any(born)) births_.push_back({ply_ + 1, born});
+  count_down(left_.data(), left_.size(), ended, active_);
+  LaneBlock born = ended;
+  for (std::size_t w = 0; w < words; ++w) born.words[w] &= active_.words[w];
+  if (!any(born)) return;
+  births_.push_back(born);
+  birth_plies_.push_back(ply_ + 1);
 }
 
 // Games that are too long end here, and their lanes begin at the start.
 void LanePlayer::break_off(std::uint64_t most_plies, LaneStatistics& statistics) {
+  std::size_t old = 0;
   LaneBlock over{};
-  for (const Birth& birth : births_) {
-    if (ply_ < birth.ply || ply_ - birth.ply < most_plies) continue;
-    for (std::size_t w = 0; w < words; ++w) over.words[w] |= birth.lanes.words[w];
+  for (; old < births_.size() && birth_plies_[old] + most_plies <= ply_; ++old) {
+    for (std::size_t w = 0; w < words; ++w) over.words[w] |= births_[old].words[w];
   }
+  births_.erase(births_.begin(), births_.begin() + static_cast<std::ptrdiff_t>(old));
+  birth_plies_.erase(birth_plies_.begin(), birth_plies_.begin() + static_cast<std::ptrdiff_t>(old));
   const std::uint64_t games = count(over);
   statistics.games += games;
   statistics.unfinished += games;

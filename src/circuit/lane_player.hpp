@@ -6,6 +6,7 @@
 #pragma once
 
 #include <map>
+#include <memory>
 #include <vector>
 
 #include "circuit/executor.hpp"
@@ -21,6 +22,9 @@ struct LaneStatistics {
   std::uint64_t unfinished = 0;                         // broken off after the most plies
   std::map<std::uint64_t, std::uint64_t> lengths;       // plies of a finished game → games
   std::map<std::vector<bool>, std::uint64_t> outcomes;  // goal values that held → games
+  // The program's choice groups do not hold for this game: nothing was counted, and another program
+  // is to be used.
+  bool conflict = false;
   void add(const LaneStatistics& other);
 };
 
@@ -34,14 +38,9 @@ class LanePlayer {
                       std::uint64_t most_plies);
 
  private:
-  struct Birth {  // lanes whose game began at the same ply
-    std::uint64_t ply;
-    LaneBlock lanes;
-  };
-
   void begin(std::uint64_t games);
   void account(const LaneBlock& ended, LaneStatistics& statistics);
-  void count_outcomes(LaneBlock finished, LaneStatistics& statistics);
+  void meet_outcome(LaneBlock& finished);
   void break_off(std::uint64_t most_plies, LaneStatistics& statistics);
   void end_games(const LaneBlock& lanes);
 
@@ -54,8 +53,15 @@ class LanePlayer {
   std::vector<LaneBlock> scratch_;
   std::vector<LaneBlock> left_;  // games that a lane has to play yet, bit by bit, lowest first
   LaneBlock active_;             // lanes with a game to play
-  std::vector<Birth> births_;    // oldest first
-  std::vector<std::vector<bool>> patterns_;  // outcomes met so far
+  // Lanes whose game began at the same ply, oldest first.
+  std::vector<LaneBlock> births_;
+  std::vector<std::uint64_t> birth_plies_;
+  std::vector<std::uint32_t> ended_counts_;     // by birth
+  std::vector<std::uint32_t> finished_counts_;  // by birth
+  std::unique_ptr<bool[]> alive_;               // by birth
+  std::vector<std::vector<bool>> patterns_;     // outcomes met so far
+  std::vector<std::uint64_t> flips_;            // of them, see count_patterns
+  std::vector<std::uint32_t> pattern_now_;
   std::vector<std::uint64_t> pattern_counts_;
   std::vector<std::uint64_t> length_counts_;
   std::uint64_t ply_ = 0;

@@ -54,7 +54,8 @@ class Copier {
 
 }  // namespace
 
-PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNetwork& game) {
+PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNetwork& game,
+                              const ChoiceGroups& groups) {
   PlayProgram result;
   Network network;
   Copier copy(game.network, network);
@@ -66,19 +67,59 @@ PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNet
     for (const Signal move : of_role) moves.push_back(copy(move));
     can_move.push_back(network.any(moves));
   }
-  for (std::size_t r = 0; r < legal.size(); ++r) {
+  std::vector<Signal> conflicts;
+  result.first_plane.assign(legal.size(), PlayProgram::none);
+  for (const std::vector<std::size_t>& group : groups.groups) {
+    // Moves of the same number stand in one place: only one role of the group has any.
+    std::vector<std::vector<Signal>> places;
+    std::vector<Signal> active;  // by member
+    for (const std::size_t role : group) {
+      std::vector<Signal> waiting;
+      std::vector<Signal> others;
+      for (std::size_t m = 0; m < legal[role].size(); ++m) {
+        if (groups.waits[role][m]) {
+          waiting.push_back(legal[role][m]);
+          continue;
+        }
+        if (places.size() == others.size()) places.emplace_back();
+        places[others.size()].push_back(legal[role][m]);
+        others.push_back(legal[role][m]);
+      }
+      active.push_back(network.any(others));
+      // Two waiting moves at once, or one beside another move.
+      for (std::size_t i = 0; i < waiting.size(); ++i) {
+        conflicts.push_back(network.both(waiting[i], active.back()));
+        for (std::size_t j = 0; j < i; ++j) {
+          conflicts.push_back(network.both(waiting[i], waiting[j]));
+        }
+      }
+    }
+    for (std::size_t i = 0; i < active.size(); ++i) {
+      for (std::size_t j = 0; j < i; ++j) conflicts.push_back(network.both(active[i], active[j]));
+    }
+    std::vector<Signal> candidates;
+    for (std::vector<Signal>& place : places) candidates.push_back(network.any(std::move(place)));
     std::vector<Signal> random;
-    if (legal[r].size() > 1) {
+    if (candidates.size() > 1) {
+      for (const std::size_t role : group) result.first_plane[role] = result.random_blocks;
       for (std::uint32_t i = 0; i < choice_planes; ++i) random.push_back(network.add_input());
       result.random_blocks += choice_planes;
     }
-    const std::vector<Signal> chosen = choose_uniformly(network, legal[r], random);
-    for (std::size_t m = 0; m < chosen.size(); ++m) copy.put(game.does[r][m], chosen[m]);
+    const std::vector<Signal> chosen = choose_uniformly(network, candidates, random);
+    for (const std::size_t role : group) {
+      std::size_t place = 0;
+      for (std::size_t m = 0; m < legal[role].size(); ++m) {
+        const Signal made =
+            groups.waits[role][m] ? legal[role][m] : network.both(chosen[place++], legal[role][m]);
+        copy.put(game.does[role][m], made);
+      }
+    }
   }
   const Signal terminal = copy(game.terminal);
   const Signal stuck = network.both(!terminal, !network.all(can_move));
   const Signal begins_again = network.either(terminal, stuck);
-  std::vector<Signal> outputs{terminal, stuck};
+  const Signal conflict = network.both(!terminal, network.any(std::move(conflicts)));
+  std::vector<Signal> outputs{terminal, stuck, conflict};
   for (const std::vector<Signal>& values : game.goals) {
     result.first_goal.push_back(static_cast<std::uint32_t>(outputs.size()));
     for (const Signal value : values) outputs.push_back(copy(value));

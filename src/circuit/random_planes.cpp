@@ -1,36 +1,10 @@
-#undef HWY_TARGET_INCLUDE
-#define HWY_TARGET_INCLUDE "circuit/random_planes.cpp"
-#include <hwy/foreach_target.h>  // compiles this file once for each kind of processor
-// (the order of these matters)
-#include <hwy/highway.h>
-
 #include "circuit/random_planes.hpp"
 
-HWY_BEFORE_NAMESPACE();
-namespace orchard::circuit::HWY_NAMESPACE {
+#include <algorithm>
 
-// Words from `first` on, each from those before it.
-void fill(std::uint64_t* words, std::size_t first, std::size_t end) {
-  namespace hn = hwy::HWY_NAMESPACE;
-  constexpr std::size_t block = lanes / 64;
-  const hn::CappedTag<std::uint64_t, block> tag;
-  for (std::size_t at = first; at < end; at += hn::Lanes(tag)) {
-    const auto a =
-        hn::Xor(hn::Load(tag, words + at - 216 * block), hn::Load(tag, words + at - 337 * block));
-    const auto b =
-        hn::Xor(hn::Load(tag, words + at - 579 * block), hn::Load(tag, words + at - 1279 * block));
-    hn::Store(hn::Xor(a, b), tag, words + at);
-  }
-}
+#include "circuit/lane_kernels.hpp"
 
-}  // namespace orchard::circuit::HWY_NAMESPACE
-HWY_AFTER_NAMESPACE();
-
-#if HWY_ONCE
 namespace orchard::circuit {
-
-HWY_EXPORT(fill);
-
 namespace {
 
 // Steele, Lea and Flood, "Fast splittable pseudorandom number generators" (2014).
@@ -50,20 +24,14 @@ RandomPlanes::RandomPlanes(std::uint64_t seed, std::uint64_t part) : planes_(lon
   for (std::size_t p = 0; p < longest; ++p) {
     for (std::uint64_t& word : planes_[p].words) word = mixed(state);
   }
-  refill();
-}
-
-void RandomPlanes::refill() {
-  std::uint64_t* const words = planes_.front().words.data();
-  constexpr std::size_t block = lanes / 64;
-  HWY_DYNAMIC_DISPATCH(fill)(words, longest * block, planes_.size() * block);
+  extend_planes(planes_.data(), longest, planes_.size());
 }
 
 const LaneBlock* RandomPlanes::take(std::size_t count) {
   if (next_ + count > planes_.size()) {
     // What is left is given up, so that a call's planes stand in a row.
     std::copy(planes_.end() - static_cast<std::ptrdiff_t>(longest), planes_.end(), planes_.begin());
-    refill();
+    extend_planes(planes_.data(), longest, planes_.size());
     next_ = longest;
   }
   const LaneBlock* const result = planes_.data() + next_;
@@ -72,4 +40,3 @@ const LaneBlock* RandomPlanes::take(std::size_t count) {
 }
 
 }  // namespace orchard::circuit
-#endif

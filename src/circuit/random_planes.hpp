@@ -23,7 +23,6 @@ class RandomPlanes {
 
  private:
   static constexpr std::size_t longest = 1279;
-  void refill();
 
   std::vector<LaneBlock> planes_;
   std::size_t next_ = longest;  // to give out

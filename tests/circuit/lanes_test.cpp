@@ -26,16 +26,18 @@ std::shared_ptr<const rules::Description> describe(syntax::Source source) {
 }
 
 struct Prepared {
-  explicit Prepared(std::shared_ptr<const rules::Description> description)
+  explicit Prepared(std::shared_ptr<const rules::Description> description, bool shared = true)
       : ground(GroundProgram::make(std::move(description), {}).value()),
         network(build_network(*ground)),
-        play(make_play_program(*ground, network)) {
+        groups(shared ? sampled_groups(*ground, network) : separate_groups(network)),
+        play(make_play_program(*ground, network, groups)) {
     for (const GroundProgram::Fluent& fluent : ground->fluents()) {
       initial.push_back(fluent.initial);
     }
   }
   std::shared_ptr<const GroundProgram> ground;
   GameNetwork network;
+  ChoiceGroups groups;
   PlayProgram play;
   std::vector<bool> initial;
 };
@@ -132,8 +134,9 @@ std::uint32_t bits_of(const LaneBlock* planes, std::uint32_t lane) {
 
 // One ply after the other: the position of some lanes is that of the reference evaluator after the
 // moves that the same random bits choose.
-void follow_lanes(const std::shared_ptr<const rules::Description>& description, int plies) {
-  const Prepared game(description);
+void follow_lanes(const std::shared_ptr<const rules::Description>& description, int plies,
+                  bool shared) {
+  const Prepared game(description, shared);
   const auto program = logic::Program::make(description, {}).value();
   logic::Evaluator evaluator(program);
   const auto executor = make_executor(game.play.program);
@@ -180,12 +183,11 @@ void follow_lanes(const std::shared_ptr<const rules::Description>& description, 
       ASSERT_EQ(report(PlayProgram::stuck), stuck && !evaluator.terminal());
       std::vector<TermId> wanted = program->initial();
       if (!evaluator.terminal() && !stuck) {
+        if (report(PlayProgram::conflict)) continue;  // another program is asked then
         std::vector<TermId> joint;
-        std::uint32_t plane = 0;
         for (std::size_t r = 0; r < legal.size(); ++r) {
-          const bool drawn = game.ground->moves()[r].size() > 1;
-          const std::uint32_t bits = drawn ? bits_of(planes + plane, lane) : 0;
-          plane += drawn ? choice_planes : 0;
+          const std::uint32_t plane = game.play.first_plane[r];
+          const std::uint32_t bits = plane == PlayProgram::none ? 0 : bits_of(planes + plane, lane);
           joint.push_back(legal[r][chosen_rank(static_cast<std::uint32_t>(legal[r].size()), bits)]);
         }
         evaluator.set_joint_move(joint);
@@ -201,7 +203,8 @@ void follow_lanes(const std::shared_ptr<const rules::Description>& description, 
 TEST(Lanes, PlayTheDemoGamesByTheRules) {
   for (const std::string& path : testing::demo_games()) {
     SCOPED_TRACE(path);
-    follow_lanes(describe(syntax::Source::from_file(path).value()), 60);
+    follow_lanes(describe(syntax::Source::from_file(path).value()), 60, true);
+    follow_lanes(describe(syntax::Source::from_file(path).value()), 60, false);
   }
 }
 
@@ -211,7 +214,7 @@ TEST(Lanes, PlayRandomDescriptionsByTheRules) {
     const auto description = describe(syntax::Source("r.gdl", testing::random_rules(seed)));
     if (!description || !logic::Program::make(description, {}).ok()) continue;
     if (!GroundProgram::make(description, {}).ok()) continue;
-    follow_lanes(description, 10);
+    follow_lanes(description, 10, seed % 2 == 0);
     if (HasFatalFailure()) return;
   }
 }
@@ -288,6 +291,42 @@ TEST(LanePlayer, PlaysExactlyTheGamesAskedForWhateverTheExecutor) {
       EXPECT_EQ(plies, result.plies);
     }
   }
+}
+
+TEST(ChoiceGroups, RolesThatMoveInTurnShareAChoice) {
+  const Prepared espalier(
+      describe(syntax::Source::from_file(testing::game_path("espalier")).value()));
+  EXPECT_EQ(espalier.groups.groups.size(), 1u);
+  EXPECT_EQ(espalier.play.random_blocks, choice_planes);
+  const char* const at_once =
+      "(role a) (role b) (init (n 0)) (legal a x) (legal a y) (legal b x) (legal b y)"
+      "(<= (next (n 1)) (does a x) (does b y)) (<= terminal (true (n 1))) (goal a 1) (goal b 1)";
+  const Prepared simultaneous(describe(syntax::Source("r.gdl", at_once)));
+  EXPECT_EQ(simultaneous.groups.groups.size(), 2u);
+}
+
+// What the sample did not see: after 200 plies both choose at once.
+TEST(ChoiceGroups, AConflictIsReported) {
+  std::string rules =
+      "(role a) (role b) (init (turn a)) (init (n 0)) (next late) (<= (legal ?r x) (true (turn "
+      "?r)))"
+      "(<= (legal ?r y) (true (turn ?r))) (<= (legal ?r wait) (role ?r) (not (true (turn ?r))))"
+      "(<= (next (turn b)) (true (turn a))) (<= (next (turn a)) (true (turn b)))"
+      "(<= (next (turn ?r)) (role ?r) (true (n 200))) (<= (next (n ?m)) (true (n ?n)) (up ?n ?m))"
+      "(<= terminal (true (n 300))) (goal a 50) (goal b 50)";
+  for (int n = 0; n < 300; ++n) {
+    rules += "(up " + std::to_string(n) + " " + std::to_string(n + 1) + ")";
+  }
+  const auto description = describe(syntax::Source("r.gdl", rules));
+  const Prepared shared(description);
+  EXPECT_EQ(shared.groups.groups.size(), 1u);
+  const auto executor = make_executor(shared.play.program);
+  EXPECT_TRUE(LanePlayer(shared.play, *executor, shared.initial).play(600, 1, 0, 1000).conflict);
+  const Prepared separate(description, false);
+  const auto other = make_executor(separate.play.program);
+  const auto result = LanePlayer(separate.play, *other, separate.initial).play(600, 1, 0, 1000);
+  EXPECT_FALSE(result.conflict);
+  EXPECT_EQ(result.lengths, (std::map<std::uint64_t, std::uint64_t>{{300, 600}}));
 }
 
 TEST(LanePlayer, BreaksOffGamesThatAreTooLong) {

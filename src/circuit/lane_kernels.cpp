@@ -1,0 +1,148 @@
+#undef HWY_TARGET_INCLUDE
+#define HWY_TARGET_INCLUDE "circuit/lane_kernels.cpp"
+#include <hwy/foreach_target.h>  // compiles this file once for each kind of processor
+// (the order of these matters)
+#include <hwy/highway.h>
+
+#include "circuit/lane_kernels.hpp"
+
+HWY_BEFORE_NAMESPACE();
+namespace orchard::circuit::HWY_NAMESPACE {
+
+namespace hn = hwy::HWY_NAMESPACE;
+
+constexpr std::size_t words = lanes / 64;
+const hn::CappedTag<std::uint64_t, words> tag;
+using Vector = hn::Vec<decltype(tag)>;
+
+inline std::size_t step() {
+  return hn::Lanes(tag);
+}
+inline Vector load(const LaneBlock& block, std::size_t at) {
+  return hn::Load(tag, block.words.data() + at);
+}
+inline void store(Vector vector, LaneBlock& block, std::size_t at) {
+  hn::Store(vector, tag, block.words.data() + at);
+}
+inline std::uint32_t sum(Vector counts) {
+  return static_cast<std::uint32_t>(hn::GetLane(hn::SumOfLanes(tag, counts)));
+}
+inline bool any(Vector vector) {
+  return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
+}
+
+void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end) {
+  for (std::size_t p = first; p < end; ++p) {
+    for (std::size_t at = 0; at < words; at += step()) {
+      const Vector near = hn::Xor(load(planes[p - 216], at), load(planes[p - 337], at));
+      const Vector far = hn::Xor(load(planes[p - 579], at), load(planes[p - 1279], at));
+      store(hn::Xor(near, far), planes[p], at);
+    }
+  }
+}
+
+bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
+                LaneBlock& ended) {
+  Vector all = hn::Zero(tag);
+  for (std::size_t at = 0; at < words; at += step()) {
+    const Vector here = hn::And(hn::Or(load(terminal, at), load(stuck, at)), load(active, at));
+    store(here, ended, at);
+    all = hn::Or(all, here);
+  }
+  return any(all);
+}
+
+void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,
+                  const LaneBlock& finished, std::uint32_t* ended_counts,
+                  std::uint32_t* finished_counts, bool* left) {
+  for (std::size_t g = 0; g < count; ++g) {
+    Vector in_ended = hn::Zero(tag);
+    Vector in_finished = hn::Zero(tag);
+    Vector rest = hn::Zero(tag);
+    for (std::size_t at = 0; at < words; at += step()) {
+      const Vector group = load(groups[g], at);
+      const Vector over = hn::And(group, load(ended, at));
+      in_ended = hn::Add(in_ended, hn::PopulationCount(over));
+      in_finished = hn::Add(in_finished, hn::PopulationCount(hn::And(group, load(finished, at))));
+      const Vector stays = hn::AndNot(over, group);
+      store(stays, groups[g], at);
+      rest = hn::Or(rest, stays);
+    }
+    ended_counts[g] = sum(in_ended);
+    finished_counts[g] = sum(in_finished);
+    left[g] = any(rest);
+  }
+}
+
+bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
+                    std::size_t pattern_count, LaneBlock& of_lanes, std::uint32_t* counts) {
+  Vector rest = hn::Zero(tag);
+  for (std::size_t p = 0; p < pattern_count; ++p) counts[p] = 0;
+  for (std::size_t at = 0; at < words; at += step()) {
+    Vector open = load(of_lanes, at);
+    for (std::size_t p = 0; p < pattern_count; ++p) {
+      Vector same = open;
+      const std::uint64_t* const flip = flips + p * value_count;
+      for (std::size_t v = 0; v < value_count; ++v) {
+        same = hn::And(same, hn::Xor(load(values[v], at), hn::Set(tag, flip[v])));
+      }
+      counts[p] += sum(hn::PopulationCount(same));
+      open = hn::AndNot(same, open);
+    }
+    store(open, of_lanes, at);
+    rest = hn::Or(rest, open);
+  }
+  return any(rest);
+}
+
+void count_down(LaneBlock* bits, std::size_t count, const LaneBlock& of_lanes, LaneBlock& some) {
+  for (std::size_t at = 0; at < words; at += step()) {
+    Vector borrow = load(of_lanes, at);
+    Vector all = hn::Zero(tag);
+    for (std::size_t b = 0; b < count; ++b) {
+      const Vector before = load(bits[b], at);
+      const Vector after = hn::Xor(before, borrow);
+      store(after, bits[b], at);
+      borrow = hn::AndNot(before, borrow);
+      all = hn::Or(all, after);
+    }
+    store(all, some, at);
+  }
+}
+
+}  // namespace orchard::circuit::HWY_NAMESPACE
+HWY_AFTER_NAMESPACE();
+
+#if HWY_ONCE
+namespace orchard::circuit {
+
+HWY_EXPORT(extend_planes);
+HWY_EXPORT(find_ended);
+HWY_EXPORT(leave_groups);
+HWY_EXPORT(count_patterns);
+HWY_EXPORT(count_down);
+
+void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end) {
+  HWY_DYNAMIC_DISPATCH(extend_planes)(planes, first, end);
+}
+bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
+                LaneBlock& ended) {
+  return HWY_DYNAMIC_DISPATCH(find_ended)(terminal, stuck, active, ended);
+}
+void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,
+                  const LaneBlock& finished, std::uint32_t* ended_counts,
+                  std::uint32_t* finished_counts, bool* left) {
+  HWY_DYNAMIC_DISPATCH(leave_groups)
+  (groups, count, ended, finished, ended_counts, finished_counts, left);
+}
+bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
+                    std::size_t pattern_count, LaneBlock& of_lanes, std::uint32_t* counts) {
+  return HWY_DYNAMIC_DISPATCH(count_patterns)(values, value_count, flips, pattern_count, of_lanes,
+                                              counts);
+}
+void count_down(LaneBlock* bits, std::size_t count, const LaneBlock& of_lanes, LaneBlock& some) {
+  HWY_DYNAMIC_DISPATCH(count_down)(bits, count, of_lanes, some);
+}
+
+}  // namespace orchard::circuit
+#endif
