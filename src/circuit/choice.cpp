@@ -50,9 +50,12 @@ std::size_t width_for(std::size_t most) {
 
 }  // namespace
 
-std::vector<Signal> choose_uniformly(Network& network, std::span<const Signal> candidates,
-                                     std::span<const Signal> random) {
-  if (candidates.size() <= 1) return {candidates.begin(), candidates.end()};
+Choice choose_uniformly(Network& network, std::span<const Signal> candidates,
+                        std::span<const Signal> random) {
+  if (candidates.size() <= 1) {
+    const std::vector<Signal> only(candidates.begin(), candidates.end());
+    return {only, only};
+  }
   struct Node {  // of the tree of counts
     Number count;
     std::size_t leaves = 1;
@@ -110,7 +113,7 @@ std::vector<Signal> choose_uniformly(Network& network, std::span<const Signal> c
     open.push_back({node.right, std::move(rest), network.both(visit.here, !goes_left)});
     open.push_back({node.left, std::move(visit.rank), network.both(visit.here, goes_left)});
   }
-  return chosen;
+  return {std::move(chosen), nodes.back().count};
 }
 
 }  // namespace orchard::circuit

@@ -15,10 +15,14 @@ namespace orchard::circuit {
 
 inline constexpr std::uint32_t choice_planes = 16;
 
-// One of the candidates that hold, as a signal each: the chosen one holds; none if none does.
-// `random`: choice_planes signals.
-std::vector<Signal> choose_uniformly(Network& network, std::span<const Signal> candidates,
-                                     std::span<const Signal> random);
+struct Choice {
+  std::vector<Signal> chosen;  // by candidate: one holds, none if no candidate does
+  std::vector<Signal> count;   // of the candidates that hold, lowest bit first
+};
+
+// `random`: choice_planes signals, unless there is one candidate only.
+Choice choose_uniformly(Network& network, std::span<const Signal> candidates,
+                        std::span<const Signal> random);
 
 // The same choice made on numbers: which of `count` for the random bits, lowest first.
 inline std::uint32_t chosen_rank(std::uint32_t count, std::uint32_t bits) {

@@ -52,6 +52,35 @@ bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlo
   return any(all);
 }
 
+LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck,
+                        const LaneBlock& active) {
+  LaneBlock running;
+  for (std::size_t at = 0; at < words; at += step()) {
+    store(hn::AndNot(hn::Or(load(terminal, at), load(stuck, at)), load(active, at)), running, at);
+  }
+  return running;
+}
+
+MoveCount count_role_moves(const LaneBlock& running, const LaneBlock& to_move,
+                           const LaneBlock& forced, const LaneBlock* bits, std::size_t bit_count) {
+  Vector positions = hn::Zero(tag);
+  Vector choices = hn::Zero(tag);
+  for (std::size_t at = 0; at < words; at += step()) {
+    const Vector moving = hn::And(load(running, at), load(to_move, at));
+    const Vector only = hn::And(moving, load(forced, at));
+    const Vector choosing = hn::AndNot(only, moving);
+    positions = hn::Add(positions, hn::PopulationCount(moving));
+    choices = hn::Add(choices, hn::PopulationCount(only));
+    Vector weighted = hn::Zero(tag);
+    for (std::size_t b = bit_count; b-- > 0;) {  // the highest bit is doubled most often
+      weighted = hn::Add(weighted, weighted);
+      weighted = hn::Add(weighted, hn::PopulationCount(hn::And(choosing, load(bits[b], at))));
+    }
+    choices = hn::Add(choices, weighted);
+  }
+  return {sum(positions), sum(choices)};
+}
+
 void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,
                   const LaneBlock& finished, std::uint32_t* ended_counts,
                   std::uint32_t* finished_counts, bool* left) {
@@ -118,6 +147,8 @@ namespace orchard::circuit {
 
 HWY_EXPORT(extend_planes);
 HWY_EXPORT(find_ended);
+HWY_EXPORT(running_lanes);
+HWY_EXPORT(count_role_moves);
 HWY_EXPORT(leave_groups);
 HWY_EXPORT(count_patterns);
 HWY_EXPORT(count_down);
@@ -128,6 +159,14 @@ void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end) {
 bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
                 LaneBlock& ended) {
   return HWY_DYNAMIC_DISPATCH(find_ended)(terminal, stuck, active, ended);
+}
+LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck,
+                        const LaneBlock& active) {
+  return HWY_DYNAMIC_DISPATCH(running_lanes)(terminal, stuck, active);
+}
+MoveCount count_role_moves(const LaneBlock& running, const LaneBlock& to_move,
+                           const LaneBlock& forced, const LaneBlock* bits, std::size_t bit_count) {
+  return HWY_DYNAMIC_DISPATCH(count_role_moves)(running, to_move, forced, bits, bit_count);
 }
 void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,
                   const LaneBlock& finished, std::uint32_t* ended_counts,

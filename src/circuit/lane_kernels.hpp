@@ -15,6 +15,18 @@ void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end);
 bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
                 LaneBlock& ended);
 
+// active and neither terminal nor stuck.
+LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active);
+
+struct MoveCount {
+  std::uint64_t positions = 0;
+  std::uint64_t choices = 0;
+};
+// In how many running lanes a role is to move, and its legal moves there: one where forced, else
+// the number written in `bits`, lowest first.
+MoveCount count_role_moves(const LaneBlock& running, const LaneBlock& to_move,
+                           const LaneBlock& forced, const LaneBlock* bits, std::size_t bit_count);
+
 // For each of `groups` of lanes: how many have ended and how many of them finished; the ended ones
 // leave their group. `left[g]` tells whether lanes are left in it.
 void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,

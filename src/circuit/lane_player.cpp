@@ -29,6 +29,12 @@ void LaneStatistics::add(const LaneStatistics& other) {
   plies += other.plies;
   stuck += other.stuck;
   unfinished += other.unfinished;
+  positions.resize(std::max(positions.size(), other.positions.size()));
+  choices.resize(positions.size());
+  for (std::size_t r = 0; r < other.positions.size(); ++r) {
+    positions[r] += other.positions[r];
+    choices[r] += other.choices[r];
+  }
   for (const auto& [length, times] : other.lengths) lengths[length] += times;
   for (const auto& [outcome, times] : other.outcomes) outcomes[outcome] += times;
 }
@@ -71,6 +77,8 @@ void LanePlayer::begin(std::uint64_t games) {
 LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::uint64_t part,
                                 std::uint64_t most_plies) {
   LaneStatistics statistics;
+  statistics.positions.resize(program_.moves.size());
+  statistics.choices.resize(program_.moves.size());
   RandomPlanes random(seed, part);
   begin(games);
   while (any(active_)) {
@@ -104,6 +112,19 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
   return statistics;
 }
 
+// The legal moves of the positions that are gone on from.
+void LanePlayer::count_moves(LaneStatistics& statistics) {
+  const LaneBlock running =
+      running_lanes(reports_[PlayProgram::terminal], reports_[PlayProgram::stuck], active_);
+  for (std::size_t r = 0; r < program_.moves.size(); ++r) {
+    const PlayProgram::MoveReports& at = program_.moves[r];
+    const MoveCount counted = count_role_moves(running, reports_[at.to_move], reports_[at.forced],
+                                               reports_.data() + at.count, at.count_bits);
+    statistics.positions[r] += counted.positions;
+    statistics.choices[r] += counted.choices;
+  }
+}
+
 // Lanes whose position was an end, or stuck; they have begun anew already.
 void LanePlayer::account(const LaneBlock& ended, LaneStatistics& statistics) {
   LaneBlock finished = ended;
@@ -134,8 +155,8 @@ void LanePlayer::account(const LaneBlock& ended, LaneStatistics& statistics) {
   births_.resize(kept);
   birth_plies_.resize(kept);
   pattern_now_.resize(patterns_.size());
-  bool unknown = count_patterns(reports_.data() + PlayProgram::first_value,
-                                program_.program.reports - PlayProgram::first_value, flips_.data(),
+  bool unknown = count_patterns(reports_.data() + program_.first_value,
+                                program_.program.reports - program_.first_value, flips_.data(),
                                 patterns_.size(), finished, pattern_now_.data());
   for (std::size_t p = 0; p < patterns_.size(); ++p) pattern_counts_[p] += pattern_now_[p];
   while (unknown) {
@@ -147,8 +168,8 @@ void LanePlayer::account(const LaneBlock& ended, LaneStatistics& statistics) {
 
 // An outcome not met before: that of the first of these lanes, and of all others that have it.
 void LanePlayer::meet_outcome(LaneBlock& finished) {
-  const std::size_t goals = program_.program.reports - PlayProgram::first_value;
-  const LaneBlock* const values = reports_.data() + PlayProgram::first_value;
+  const std::size_t goals = program_.program.reports - program_.first_value;
+  const LaneBlock* const values = reports_.data() + program_.first_value;
   std::size_t w = 0;
   while (finished.words[w] == 0) ++w;
   const int bit = std::countr_zero(finished.words[w]);

@@ -22,6 +22,8 @@ struct LaneStatistics {
   std::uint64_t unfinished = 0;                         // broken off after the most plies
   std::map<std::uint64_t, std::uint64_t> lengths;       // plies of a finished game → games
   std::map<std::vector<bool>, std::uint64_t> outcomes;  // goal values that held → games
+  std::vector<std::uint64_t> positions;  // by role: in which it is to move, gone on from
+  std::vector<std::uint64_t> choices;    // by role: its legal moves in them
   // The program's choice groups do not hold for this game: nothing was counted, and another program
   // is to be used.
   bool conflict = false;
@@ -39,6 +41,7 @@ class LanePlayer {
 
  private:
   void begin(std::uint64_t games);
+  void count_moves(LaneStatistics& statistics);
   void account(const LaneBlock& ended, LaneStatistics& statistics);
   void meet_outcome(LaneBlock& finished);
   void break_off(std::uint64_t most_plies, LaneStatistics& statistics);

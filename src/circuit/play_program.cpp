@@ -54,8 +54,8 @@ class Copier {
 
 }  // namespace
 
-PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNetwork& game,
-                              const ChoiceGroups& groups) {
+PlayProgram make_play_program(const GameNetwork& game, const ChoiceGroups& groups,
+                              const PlaySetting& setting) {
   PlayProgram result;
   Network network;
   Copier copy(game.network, network);
@@ -68,6 +68,8 @@ PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNet
     can_move.push_back(network.any(moves));
   }
   std::vector<Signal> conflicts;
+  std::vector<Signal> active_by_role(legal.size(), never);
+  std::vector<std::vector<Signal>> count_by_role(legal.size());
   result.first_plane.assign(legal.size(), PlayProgram::none);
   for (const std::vector<std::size_t>& group : groups.groups) {
     // Moves of the same number stand in one place: only one role of the group has any.
@@ -105,8 +107,11 @@ PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNet
       for (std::uint32_t i = 0; i < choice_planes; ++i) random.push_back(network.add_input());
       result.random_blocks += choice_planes;
     }
-    const std::vector<Signal> chosen = choose_uniformly(network, candidates, random);
-    for (const std::size_t role : group) {
+    const auto [chosen, count] = choose_uniformly(network, candidates, random);
+    for (std::size_t i = 0; i < group.size(); ++i) {
+      const std::size_t role = group[i];
+      active_by_role[role] = active[i];
+      count_by_role[role] = count;
       std::size_t place = 0;
       for (std::size_t m = 0; m < legal[role].size(); ++m) {
         const Signal made =
@@ -120,13 +125,32 @@ PlayProgram make_play_program(const ground::GroundProgram& ground, const GameNet
   const Signal begins_again = network.either(terminal, stuck);
   const Signal conflict = network.both(!terminal, network.any(std::move(conflicts)));
   std::vector<Signal> outputs{terminal, stuck, conflict};
+  const auto put = [&](Signal signal) {
+    outputs.push_back(signal);
+    return static_cast<std::uint32_t>(outputs.size() - 1);
+  };
+  for (std::size_t r = 0; r < legal.size(); ++r) {
+    std::vector<Signal> others;
+    for (std::size_t m = 0; m < legal[r].size(); ++m) {
+      if (!setting.waiting[r][m]) others.push_back(legal[r][m]);
+    }
+    const Signal to_move = network.any(std::move(others));
+    PlayProgram::MoveReports reports;
+    reports.to_move = put(to_move);
+    reports.forced = put(network.both(to_move, !active_by_role[r]));
+    reports.count = static_cast<std::uint32_t>(outputs.size());
+    reports.count_bits = static_cast<std::uint32_t>(count_by_role[r].size());
+    for (const Signal bit : count_by_role[r]) put(bit);
+    result.moves.push_back(reports);
+  }
+  result.first_value = static_cast<std::uint32_t>(outputs.size());
   for (const std::vector<Signal>& values : game.goals) {
     result.first_goal.push_back(static_cast<std::uint32_t>(outputs.size()));
     for (const Signal value : values) outputs.push_back(copy(value));
   }
   const auto reports = static_cast<std::uint32_t>(outputs.size());
   for (std::size_t f = 0; f < game.next.size(); ++f) {
-    const Signal initial = ground.fluents()[f].initial ? always : never;
+    const Signal initial = setting.initial[f] ? always : never;
     outputs.push_back(network.choose(begins_again, initial, copy(game.next[f])));
   }
   const Network pairs = in_pairs(network, outputs);

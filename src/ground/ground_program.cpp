@@ -45,6 +45,12 @@ std::string GroundProgram::text(AtomId atom) const {
   return result += ")";
 }
 
+std::vector<bool> GroundProgram::initial() const {
+  std::vector<bool> result;
+  for (const Fluent& fluent : fluents_) result.push_back(fluent.initial);
+  return result;
+}
+
 std::string GroundProgram::text() const {
   std::string result;
   for (const GroundClause& clause : clauses_) {

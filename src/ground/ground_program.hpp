@@ -79,6 +79,7 @@ class GroundProgram {
 
   // In the order of Term; by role in the order of the roles.
   const std::vector<Fluent>& fluents() const { return fluents_; }
+  std::vector<bool> initial() const;  // by fluent
   const std::vector<std::vector<Move>>& moves() const { return moves_; }
   const std::vector<std::vector<Value>>& goals() const { return goals_; }
   const std::vector<std::vector<Value>>& percepts() const { return percepts_; }

@@ -30,16 +30,13 @@ struct Prepared {
       : ground(GroundProgram::make(std::move(description), {}).value()),
         network(build_network(*ground)),
         groups(shared ? sampled_groups(*ground, network) : separate_groups(network)),
-        play(make_play_program(*ground, network, groups)) {
-    for (const GroundProgram::Fluent& fluent : ground->fluents()) {
-      initial.push_back(fluent.initial);
-    }
-  }
+        initial(ground->initial()),
+        play(make_play_program(network, groups, {initial, groups.waits})) {}
   std::shared_ptr<const GroundProgram> ground;
   GameNetwork network;
   ChoiceGroups groups;
-  PlayProgram play;
   std::vector<bool> initial;
+  PlayProgram play;
 };
 
 std::vector<std::unique_ptr<Executor>> executors(const LaneProgram& program) {
@@ -227,7 +224,7 @@ TEST(Choice, IsEven) {
     std::vector<Signal> random;
     for (std::uint32_t i = 0; i < size; ++i) candidates.push_back(network.add_input());
     for (std::uint32_t i = 0; i < choice_planes; ++i) random.push_back(network.add_input());
-    const std::vector<Signal> chosen = choose_uniformly(network, candidates, random);
+    const std::vector<Signal> chosen = choose_uniformly(network, candidates, random).chosen;
     RandomPlanes planes(3, size);
     Random holding(size);
     std::vector<LaneBlock> inputs(size);
