@@ -1,8 +1,9 @@
 // Games in which every role chooses uniformly among its legal moves: statistics over many, or one
 // of them position by position.
 //
-// Game k of a seed is the same line of play wherever it is asked for: in `run_playouts`, whatever
-// the number of threads, and in `random_walk`.
+// `run_playouts` plays hundreds of games side by side where the rules allow it, the same ones for
+// the same seed and number of games, whatever the number of threads and the kind of processor.
+// `random_walk` plays game k of a seed by itself, the same one wherever it is asked for.
 #pragma once
 
 #include <functional>
@@ -15,11 +16,19 @@
 
 namespace orchard {
 
+// What works out the rules. All kinds follow the same rules; the first two draw the same games.
+enum class Evaluation {
+  automatic,    // the fastest there is for the game and the processor
+  interpreter,  // many positions at once on any processor
+  reference,    // position by position, straight from the rules; the games of random_walk
+};
+
 struct PlayoutOptions {
   std::optional<std::uint64_t> games;  // how many; until the budget ends if not set
   std::uint64_t seed = 1;
   std::uint64_t plies = 10'000;  // a longer game counts as unfinished
   unsigned threads = 1;
+  Evaluation evaluation = Evaluation::automatic;
   std::optional<Position> from;  // the game's start if not set
   Budget budget;                 // `positions` counts the plies played
 };

@@ -75,13 +75,18 @@ void LanePlayer::begin(std::uint64_t games) {
 }
 
 LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::uint64_t part,
-                                std::uint64_t most_plies) {
+                                std::uint64_t most_plies, const std::function<bool()>& goes_on) {
   LaneStatistics statistics;
   statistics.positions.resize(program_.moves.size());
   statistics.choices.resize(program_.moves.size());
   RandomPlanes random(seed, part);
   begin(games);
+  constexpr std::uint64_t patience = 64;  // plies between questions
   while (any(active_)) {
+    if (goes_on && ply_ % patience == 0 && !goes_on()) {
+      statistics.left = true;
+      break;
+    }
     LaneMemory memory{state_.data(), random.take(program_.random_blocks), next_.data(),
                       reports_.data(), scratch_.data()};
     executor_.run(memory);
@@ -91,6 +96,7 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
       statistics.conflict = true;
       return statistics;
     }
+    count_moves(statistics);
     LaneBlock ended;
     for (std::size_t w = 0; w < words; ++w) {
       ended.words[w] =

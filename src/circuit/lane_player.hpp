@@ -5,6 +5,7 @@
 // belongs to one thread; the program and the executor are shared.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <vector>
@@ -27,6 +28,7 @@ struct LaneStatistics {
   // The program's choice groups do not hold for this game: nothing was counted, and another program
   // is to be used.
   bool conflict = false;
+  bool left = false;  // before all games were over
   void add(const LaneStatistics& other);
 };
 
@@ -35,9 +37,10 @@ class LanePlayer {
   LanePlayer(const PlayProgram& program, const Executor& executor,
              const std::vector<bool>& initial);
 
-  // Plays `games` games, as evenly shared out among the lanes as can be.
+  // Plays `games` games, as evenly shared out among the lanes as can be. `goes_on`, if any, is
+  // asked now and then; once it says no, the games are left.
   LaneStatistics play(std::uint64_t games, std::uint64_t seed, std::uint64_t part,
-                      std::uint64_t most_plies);
+                      std::uint64_t most_plies, const std::function<bool()>& goes_on = {});
 
  private:
   void begin(std::uint64_t games);

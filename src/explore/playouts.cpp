@@ -4,6 +4,7 @@
 #include <atomic>
 #include <thread>
 
+#include "explore/lane_playouts.hpp"
 #include "game/random_line.hpp"
 
 namespace orchard {
@@ -177,6 +178,7 @@ Result<PlayoutStatistics> PlayoutRun::run() {
 
 Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& options) {
   const Position& from = options.from ? *options.from : game.initial();
+  if (auto result = lane_playouts(game, from, options)) return std::move(*result);
   return PlayoutRun(*GameAccess::core(game), options, GameAccess::state(from).fluents).run();
 }
 

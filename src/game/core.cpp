@@ -77,6 +77,11 @@ GameCore::Lease::~Lease() {
   core_.pool_.push_back(std::move(evaluator_));
 }
 
+const LaneGame* GameCore::lanes() const {
+  std::call_once(lanes_once_, [this] { lanes_ = LaneGame::make(*this); });
+  return lanes_.get();
+}
+
 Diagnostic GameCore::too_large(const logic::LimitExceeded& limit) const {
   const rules::Description& description = program_->description();
   const rules::Clause& clause = description.clauses()[limit.clause()];

@@ -1,8 +1,8 @@
 // What stands behind the public handles of a game.
 //
-// The one place that knows which evaluator answers: so far the reference evaluator. Constant
-// after construction, but for the pool of evaluators (guarded by its mutex) and the waiting moves
-// (made once under `waiting_once_`).
+// Questions on single positions go to the reference evaluator; random play in bulk goes to lanes
+// where there are any (`lane_game.hpp` says where). Constant after construction, but for the pool
+// of evaluators (guarded by its mutex), the lanes and the waiting moves (made once each).
 #pragma once
 
 #include <absl/container/flat_hash_set.h>
@@ -11,6 +11,7 @@
 #include <mutex>
 #include <vector>
 
+#include "game/lane_game.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/game.hpp"
 
@@ -61,6 +62,9 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   // Whether a role's move counts as waiting; the first call samples play.
   bool is_waiting(std::size_t role, TermId move) const;
 
+  // The game as lanes, made at the first call; null if it cannot be.
+  const LaneGame* lanes() const;
+
   Diagnostic too_large(const logic::LimitExceeded& limit) const;
   // Why a term can be no fluent of the game, if so: a variable in it, or a name that no rule
   // makes fluents of.
@@ -79,6 +83,9 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
   mutable std::mutex pool_mutex_;
   mutable std::vector<std::unique_ptr<logic::Evaluator>> pool_;
+
+  mutable std::once_flag lanes_once_;
+  mutable std::unique_ptr<const LaneGame> lanes_;
 
   mutable std::once_flag waiting_once_;
   mutable std::vector<absl::flat_hash_set<TermId>> waiting_;  // by role

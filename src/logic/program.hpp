@@ -55,6 +55,9 @@ class Program {
   };
 
   const rules::Description& description() const { return *description_; }
+  const std::shared_ptr<const rules::Description>& shared_description() const {
+    return description_;
+  }
   const rules::Dependency& dependency() const { return dependency_; }
   rules::TermTable& terms() const { return description_->terms(); }
   const Limits& limits() const { return limits_; }

@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
+
 #include "support/files.hpp"
 
 namespace orchard {
@@ -34,8 +36,11 @@ TEST(Playouts, AreTheSameForAnyNumberOfThreads) {
 }
 
 TEST(Playouts, AddUpTheGamesThatWalkShows) {
-  const Game game = load("channel");
-  const PlayoutStatistics sum = run(game, 30);
+  const Game game = load("silo");
+  PlayoutOptions by_reference;
+  by_reference.games = 30;
+  by_reference.evaluation = Evaluation::reference;
+  const PlayoutStatistics sum = run_playouts(game, by_reference).value();
   std::map<std::uint64_t, std::uint64_t> lengths;
   std::map<std::vector<std::vector<Term>>, std::uint64_t> outcomes;
   WalkOptions options;
@@ -53,6 +58,37 @@ TEST(Playouts, AddUpTheGamesThatWalkShows) {
   }
   EXPECT_EQ(sum.lengths, lengths);
   EXPECT_EQ(sum.outcomes, outcomes);
+}
+
+// The same games whatever runs the circuit, and the same statistics as straight from the rules but
+// for chance: shares, mean lengths and numbers of moves within five standard errors.
+TEST(Playouts, AreTheSameWhateverWorksThemOut) {
+  for (const char* name : {"espalier_3x3", "silo", "channel", "barrow_lane", "hedgerow"}) {
+    SCOPED_TRACE(name);
+    const Game game = load(name);
+    PlayoutOptions options;
+    options.games = 1500;
+    const PlayoutStatistics fast = run_playouts(game, options).value();
+    options.evaluation = Evaluation::interpreter;
+    const PlayoutStatistics plain = run_playouts(game, options).value();
+    EXPECT_EQ(fast.outcomes, plain.outcomes);
+    EXPECT_EQ(fast.lengths, plain.lengths);
+    EXPECT_EQ(fast.branching, plain.branching);
+    options.evaluation = Evaluation::reference;
+    options.games = 400;
+    const PlayoutStatistics slow = run_playouts(game, options).value();
+    EXPECT_NEAR(fast.mean_length(), slow.mean_length(), 0.03 * slow.mean_length() + 0.2);
+    for (std::size_t r = 0; r < fast.branching.size(); ++r) {
+      EXPECT_NEAR(fast.branching[r], slow.branching[r], 0.05 * slow.branching[r]) << r;
+    }
+    for (const auto& [values, count] : slow.outcomes) {
+      const double share = static_cast<double>(count) / 400;
+      const auto found = fast.outcomes.find(values);
+      const double other =
+          found == fast.outcomes.end() ? 0 : static_cast<double>(found->second) / 1500;
+      EXPECT_NEAR(share, other, 5 * std::sqrt((share * (1 - share) + 0.001) / 400));
+    }
+  }
 }
 
 TEST(Playouts, WalkFollowsTheRules) {
