@@ -4,6 +4,7 @@
 #include "orchard/budget.hpp"
 #include "orchard/cases.hpp"
 #include "orchard/census.hpp"
+#include "orchard/circuit.hpp"
 #include "orchard/diagnostic.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/format.hpp"

@@ -26,7 +26,7 @@ constexpr std::array commands = {
         "if one fails."},
     CommandFacts{"walk", "write random games out, position by position", "GAME",
                  "Every role chooses uniformly among its legal moves. Game K of a seed is the same "
-                 "game in every command."},
+                 "game here and in show --after."},
     CommandFacts{"census", "count every reachable position by depth", "GAME",
                  "Breadth-first and exact. A position counts at the depth at which it is first "
                  "reached; ends are not gone on from."},
@@ -40,12 +40,19 @@ constexpr std::array commands = {
                  "Order, comments and single blank lines stay. Writes to standard output unless "
                  "--output names a file, which may be the description itself. Files of cases are "
                  "laid out too."},
+    CommandFacts{
+        "export", "what the rules become: circuit, ground rules, statistics", "GAME",
+        "stats: clauses, gates and operations, pass by pass. aiger: the game as a "
+        "sequential circuit in the AIGER format; inputs are moves, latches fluents, outputs "
+        "terminal, goals, legal moves and percepts. rules: the same game without variables.",
+        "stats|aiger|rules"},
 };
 
 constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
-    OptionFacts{"json", Kind::flag, "", "", 0, 0, "show check cases walk census playouts format",
+    OptionFacts{"json", Kind::flag, "", "", 0, 0,
+                "show check cases walk census playouts format export",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
@@ -61,7 +68,7 @@ constexpr std::array options = {
                 "the syntax to write (that of the file; that of --output's name)"},
     OptionFacts{"expand", Kind::flag, "", "", 0, 0, "format",
                 "work the directives out, so that plain rules are left, without comments"},
-    OptionFacts{"output", Kind::text, "FILE", "", 0, 0, "format", "write to a file"},
+    OptionFacts{"output", Kind::text, "FILE", "", 0, 0, "format export", "write to a file"},
     OptionFacts{"junit", Kind::text, "FILE", "", 0, 0, "cases",
                 "write the results to a file in the form JUnit XML"},
     OptionFacts{"file", Kind::text, "FILE", "", 0, 0, "cases",

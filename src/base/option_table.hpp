@@ -15,6 +15,7 @@ struct CommandFacts {
   std::string_view summary;    // one line
   std::string_view arguments;  // how the positional arguments are called in help
   std::string_view details;    // a paragraph
+  std::string_view form = {};  // values of a first argument before the game: A|B
 };
 
 struct OptionFacts {

@@ -24,8 +24,8 @@ inline Vector load(const LaneBlock& block, std::size_t at) {
 inline void store(Vector vector, LaneBlock& block, std::size_t at) {
   hn::Store(vector, tag, block.words.data() + at);
 }
-inline std::uint32_t sum(Vector counts) {
-  return static_cast<std::uint32_t>(hn::GetLane(hn::SumOfLanes(tag, counts)));
+inline void add_to(LaneBlock& sums, std::size_t at, Vector counts) {
+  store(hn::Add(load(sums, at), counts), sums, at);
 }
 inline bool any(Vector vector) {
   return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
@@ -61,52 +61,46 @@ LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck,
   return running;
 }
 
-MoveCount count_role_moves(const LaneBlock& running, const LaneBlock& to_move,
-                           const LaneBlock& forced, const LaneBlock* bits, std::size_t bit_count) {
-  Vector positions = hn::Zero(tag);
-  Vector choices = hn::Zero(tag);
+void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const LaneBlock& forced,
+                      const LaneBlock* bits, std::size_t bit_count, LaneBlock& positions,
+                      LaneBlock& choices) {
   for (std::size_t at = 0; at < words; at += step()) {
     const Vector moving = hn::And(load(running, at), load(to_move, at));
     const Vector only = hn::And(moving, load(forced, at));
     const Vector choosing = hn::AndNot(only, moving);
-    positions = hn::Add(positions, hn::PopulationCount(moving));
-    choices = hn::Add(choices, hn::PopulationCount(only));
+    add_to(positions, at, hn::PopulationCount(moving));
     Vector weighted = hn::Zero(tag);
     for (std::size_t b = bit_count; b-- > 0;) {  // the highest bit is doubled most often
       weighted = hn::Add(weighted, weighted);
       weighted = hn::Add(weighted, hn::PopulationCount(hn::And(choosing, load(bits[b], at))));
     }
-    choices = hn::Add(choices, weighted);
+    add_to(choices, at, hn::Add(weighted, hn::PopulationCount(only)));
   }
-  return {sum(positions), sum(choices)};
 }
 
-void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,
-                  const LaneBlock& finished, std::uint32_t* ended_counts,
-                  std::uint32_t* finished_counts, bool* left) {
+void leave_groups(LaneBlock* groups, const std::uint64_t* lengths, std::size_t count,
+                  const LaneBlock& ended, const LaneBlock& finished, const GroupSums& sums,
+                  bool* left) {
   for (std::size_t g = 0; g < count; ++g) {
-    Vector in_ended = hn::Zero(tag);
-    Vector in_finished = hn::Zero(tag);
     Vector rest = hn::Zero(tag);
     for (std::size_t at = 0; at < words; at += step()) {
       const Vector group = load(groups[g], at);
       const Vector over = hn::And(group, load(ended, at));
-      in_ended = hn::Add(in_ended, hn::PopulationCount(over));
-      in_finished = hn::Add(in_finished, hn::PopulationCount(hn::And(group, load(finished, at))));
       const Vector stays = hn::AndNot(over, group);
-      store(stays, groups[g], at);
       rest = hn::Or(rest, stays);
+      if (!any(over)) continue;
+      store(stays, groups[g], at);
+      add_to(sums.ended[lengths[g]], at, hn::PopulationCount(over));
+      const Vector stuck = hn::AndNot(load(finished, at), over);
+      if (any(stuck)) add_to(sums.stuck[lengths[g]], at, hn::PopulationCount(stuck));
     }
-    ended_counts[g] = sum(in_ended);
-    finished_counts[g] = sum(in_finished);
     left[g] = any(rest);
   }
 }
 
 bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
-                    std::size_t pattern_count, LaneBlock& of_lanes, std::uint32_t* counts) {
+                    std::size_t pattern_count, LaneBlock& of_lanes, LaneBlock* sums) {
   Vector rest = hn::Zero(tag);
-  for (std::size_t p = 0; p < pattern_count; ++p) counts[p] = 0;
   for (std::size_t at = 0; at < words; at += step()) {
     Vector open = load(of_lanes, at);
     for (std::size_t p = 0; p < pattern_count; ++p) {
@@ -115,7 +109,7 @@ bool count_patterns(const LaneBlock* values, std::size_t value_count, const std:
       for (std::size_t v = 0; v < value_count; ++v) {
         same = hn::And(same, hn::Xor(load(values[v], at), hn::Set(tag, flip[v])));
       }
-      counts[p] += sum(hn::PopulationCount(same));
+      add_to(sums[p], at, hn::PopulationCount(same));
       open = hn::AndNot(same, open);
     }
     store(open, of_lanes, at);
@@ -164,20 +158,21 @@ LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck,
                         const LaneBlock& active) {
   return HWY_DYNAMIC_DISPATCH(running_lanes)(terminal, stuck, active);
 }
-MoveCount count_role_moves(const LaneBlock& running, const LaneBlock& to_move,
-                           const LaneBlock& forced, const LaneBlock* bits, std::size_t bit_count) {
-  return HWY_DYNAMIC_DISPATCH(count_role_moves)(running, to_move, forced, bits, bit_count);
+void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const LaneBlock& forced,
+                      const LaneBlock* bits, std::size_t bit_count, LaneBlock& positions,
+                      LaneBlock& choices) {
+  HWY_DYNAMIC_DISPATCH(count_role_moves)
+  (running, to_move, forced, bits, bit_count, positions, choices);
 }
-void leave_groups(LaneBlock* groups, std::size_t count, const LaneBlock& ended,
-                  const LaneBlock& finished, std::uint32_t* ended_counts,
-                  std::uint32_t* finished_counts, bool* left) {
-  HWY_DYNAMIC_DISPATCH(leave_groups)
-  (groups, count, ended, finished, ended_counts, finished_counts, left);
+void leave_groups(LaneBlock* groups, const std::uint64_t* lengths, std::size_t count,
+                  const LaneBlock& ended, const LaneBlock& finished, const GroupSums& sums,
+                  bool* left) {
+  HWY_DYNAMIC_DISPATCH(leave_groups)(groups, lengths, count, ended, finished, sums, left);
 }
 bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
-                    std::size_t pattern_count, LaneBlock& of_lanes, std::uint32_t* counts) {
+                    std::size_t pattern_count, LaneBlock& of_lanes, LaneBlock* sums) {
   return HWY_DYNAMIC_DISPATCH(count_patterns)(values, value_count, flips, pattern_count, of_lanes,
-                                              counts);
+                                              sums);
 }
 void count_down(LaneBlock* bits, std::size_t count, const LaneBlock& of_lanes, LaneBlock& some) {
   HWY_DYNAMIC_DISPATCH(count_down)(bits, count, of_lanes, some);

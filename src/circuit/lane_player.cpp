@@ -10,6 +10,12 @@ namespace {
 
 constexpr std::size_t words = lanes / 64;
 
+std::uint64_t total(const LaneBlock& sums) {
+  std::uint64_t sum = 0;
+  for (const std::uint64_t word : sums.words) sum += word;
+  return sum;
+}
+
 bool any(const LaneBlock& block) {
   std::uint64_t all = 0;
   for (const std::uint64_t word : block.words) all |= word;
@@ -70,16 +76,17 @@ void LanePlayer::begin(std::uint64_t games) {
   ply_ = 0;
   patterns_.clear();
   flips_.clear();
-  pattern_counts_.clear();
-  length_counts_.clear();
+  pattern_sums_.clear();
+  ended_sums_.clear();
+  stuck_sums_.clear();
+  position_sums_.assign(program_.moves.size(), {});
+  choice_sums_.assign(program_.moves.size(), {});
 }
 
 LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::uint64_t part,
                                 std::uint64_t most_plies, const std::function<bool()>& goes_on) {
   LaneStatistics statistics;
-  statistics.positions.resize(program_.moves.size());
-  statistics.choices.resize(program_.moves.size());
-  RandomPlanes random(seed, part);
+  random_.restart(seed, part);
   begin(games);
   constexpr std::uint64_t patience = 64;  // plies between questions
   while (any(active_)) {
@@ -87,7 +94,7 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
       statistics.left = true;
       break;
     }
-    LaneMemory memory{state_.data(), random.take(program_.random_blocks), next_.data(),
+    LaneMemory memory{state_.data(), random_.take(program_.random_blocks), next_.data(),
                       reports_.data(), scratch_.data()};
     executor_.run(memory);
     std::swap(state_, next_);
@@ -96,75 +103,83 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
       statistics.conflict = true;
       return statistics;
     }
-    count_moves(statistics);
+    count_moves();
     LaneBlock ended;
     for (std::size_t w = 0; w < words; ++w) {
       ended.words[w] =
           (reports_[PlayProgram::terminal].words[w] | reports_[PlayProgram::stuck].words[w]) &
           active_.words[w];
     }
-    if (any(ended)) account(ended, statistics);
+    if (any(ended)) account(ended);
     if (!births_.empty() && birth_plies_.front() + most_plies <= ply_) {
       break_off(most_plies, statistics);
     }
     ++ply_;
   }
-  for (std::size_t p = 0; p < patterns_.size(); ++p) {
-    if (pattern_counts_[p] > 0) statistics.outcomes[patterns_[p]] += pattern_counts_[p];
-  }
-  for (std::size_t length = 0; length < length_counts_.size(); ++length) {
-    if (length_counts_[length] > 0) statistics.lengths[length] += length_counts_[length];
-  }
+  add_sums(statistics);
   return statistics;
 }
 
+void LanePlayer::add_sums(LaneStatistics& statistics) const {
+  for (std::size_t p = 0; p < patterns_.size(); ++p) {
+    statistics.outcomes[patterns_[p]] = total(pattern_sums_[p]);
+  }
+  for (std::size_t length = 0; length < ended_sums_.size(); ++length) {
+    const std::uint64_t ended = total(ended_sums_[length]);
+    const std::uint64_t stuck = total(stuck_sums_[length]);
+    statistics.games += ended;
+    statistics.stuck += stuck;
+    statistics.plies += ended * length;
+    if (ended > stuck) statistics.lengths[length] = ended - stuck;
+  }
+  for (std::size_t r = 0; r < program_.moves.size(); ++r) {
+    statistics.positions.push_back(total(position_sums_[r]));
+    statistics.choices.push_back(total(choice_sums_[r]));
+  }
+}
+
 // The legal moves of the positions that are gone on from.
-void LanePlayer::count_moves(LaneStatistics& statistics) {
+void LanePlayer::count_moves() {
   const LaneBlock running =
       running_lanes(reports_[PlayProgram::terminal], reports_[PlayProgram::stuck], active_);
   for (std::size_t r = 0; r < program_.moves.size(); ++r) {
     const PlayProgram::MoveReports& at = program_.moves[r];
-    const MoveCount counted = count_role_moves(running, reports_[at.to_move], reports_[at.forced],
-                                               reports_.data() + at.count, at.count_bits);
-    statistics.positions[r] += counted.positions;
-    statistics.choices[r] += counted.choices;
+    count_role_moves(running, reports_[at.to_move], reports_[at.forced], reports_.data() + at.count,
+                     at.count_bits, position_sums_[r], choice_sums_[r]);
   }
 }
 
 // Lanes whose position was an end, or stuck; they have begun anew already.
-void LanePlayer::account(const LaneBlock& ended, LaneStatistics& statistics) {
+void LanePlayer::account(const LaneBlock& ended) {
   LaneBlock finished = ended;
   for (std::size_t w = 0; w < words; ++w) {
     finished.words[w] &= reports_[PlayProgram::terminal].words[w];
   }
-  if (ended_counts_.size() < births_.size()) {
-    ended_counts_.resize(2 * births_.size());
-    finished_counts_.resize(2 * births_.size());
+  if (lengths_.size() < births_.size()) {
+    lengths_.resize(2 * births_.size());
     alive_ = std::make_unique<bool[]>(2 * births_.size());
   }
-  leave_groups(births_.data(), births_.size(), ended, finished, ended_counts_.data(),
-               finished_counts_.data(), alive_.get());
+  for (std::size_t b = 0; b < births_.size(); ++b) lengths_[b] = ply_ - birth_plies_[b];
+  if (ended_sums_.size() <= lengths_.front()) {  // the oldest is the longest
+    ended_sums_.resize(lengths_.front() + 1);
+    stuck_sums_.resize(lengths_.front() + 1);
+  }
+  leave_groups(births_.data(), lengths_.data(), births_.size(), ended, finished,
+               {ended_sums_.data(), stuck_sums_.data()}, alive_.get());
   std::size_t kept = 0;
   for (std::size_t b = 0; b < births_.size(); ++b) {
-    const std::uint64_t length = ply_ - birth_plies_[b];
-    if (ended_counts_[b] > 0) {
-      statistics.games += ended_counts_[b];
-      statistics.stuck += ended_counts_[b] - finished_counts_[b];
-      statistics.plies += ended_counts_[b] * length;
-      if (length_counts_.size() <= length) length_counts_.resize(length + 1, 0);
-      length_counts_[length] += finished_counts_[b];
-    }
     if (!alive_[b]) continue;
-    births_[kept] = births_[b];
-    birth_plies_[kept++] = birth_plies_[b];
+    if (kept != b) {
+      births_[kept] = births_[b];
+      birth_plies_[kept] = birth_plies_[b];
+    }
+    ++kept;
   }
   births_.resize(kept);
   birth_plies_.resize(kept);
-  pattern_now_.resize(patterns_.size());
   bool unknown = count_patterns(reports_.data() + program_.first_value,
                                 program_.program.reports - program_.first_value, flips_.data(),
-                                patterns_.size(), finished, pattern_now_.data());
-  for (std::size_t p = 0; p < patterns_.size(); ++p) pattern_counts_[p] += pattern_now_[p];
+                                patterns_.size(), finished, pattern_sums_.data());
   while (unknown) {
     meet_outcome(finished);
     unknown = any(finished);
@@ -184,9 +199,9 @@ void LanePlayer::meet_outcome(LaneBlock& finished) {
     pattern[g] = (values[g].words[w] >> bit & 1) != 0;
     flips_.push_back(pattern[g] ? 0 : ~std::uint64_t{0});
   }
-  std::uint32_t counted = 0;
-  count_patterns(values, goals, flips_.data() + flips_.size() - goals, 1, finished, &counted);
-  pattern_counts_.push_back(counted);
+  pattern_sums_.emplace_back();
+  count_patterns(values, goals, flips_.data() + flips_.size() - goals, 1, finished,
+                 &pattern_sums_.back());
 }
 
 // The games of these lanes are over: their share is one less, and those with a share left are born

@@ -44,8 +44,9 @@ class LanePlayer {
 
  private:
   void begin(std::uint64_t games);
-  void count_moves(LaneStatistics& statistics);
-  void account(const LaneBlock& ended, LaneStatistics& statistics);
+  void count_moves();
+  void account(const LaneBlock& ended);
+  void add_sums(LaneStatistics& statistics) const;
   void meet_outcome(LaneBlock& finished);
   void break_off(std::uint64_t most_plies, LaneStatistics& statistics);
   void end_games(const LaneBlock& lanes);
@@ -57,19 +58,22 @@ class LanePlayer {
   std::vector<LaneBlock> next_;
   std::vector<LaneBlock> reports_;
   std::vector<LaneBlock> scratch_;
+  RandomPlanes random_{0, 0};
   std::vector<LaneBlock> left_;  // games that a lane has to play yet, bit by bit, lowest first
   LaneBlock active_;             // lanes with a game to play
   // Lanes whose game began at the same ply, oldest first.
   std::vector<LaneBlock> births_;
   std::vector<std::uint64_t> birth_plies_;
-  std::vector<std::uint32_t> ended_counts_;     // by birth
-  std::vector<std::uint32_t> finished_counts_;  // by birth
-  std::unique_ptr<bool[]> alive_;               // by birth
-  std::vector<std::vector<bool>> patterns_;     // outcomes met so far
-  std::vector<std::uint64_t> flips_;            // of them, see count_patterns
-  std::vector<std::uint32_t> pattern_now_;
-  std::vector<std::uint64_t> pattern_counts_;
-  std::vector<std::uint64_t> length_counts_;
+  std::vector<std::uint64_t> lengths_;       // of the games of a birth, if they end now
+  std::unique_ptr<bool[]> alive_;            // by birth
+  std::vector<std::vector<bool>> patterns_;  // outcomes met so far
+  std::vector<std::uint64_t> flips_;         // of them, see count_patterns
+  // Sums, one a word of a block.
+  std::vector<LaneBlock> pattern_sums_;
+  std::vector<LaneBlock> ended_sums_;     // by length
+  std::vector<LaneBlock> stuck_sums_;     // by length
+  std::vector<LaneBlock> position_sums_;  // by role
+  std::vector<LaneBlock> choice_sums_;    // by role
   std::uint64_t ply_ = 0;
 };
 

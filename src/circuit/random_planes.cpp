@@ -19,6 +19,11 @@ std::uint64_t mixed(std::uint64_t& state) {
 }  // namespace
 
 RandomPlanes::RandomPlanes(std::uint64_t seed, std::uint64_t part) : planes_(longest + most) {
+  restart(seed, part);
+}
+
+void RandomPlanes::restart(std::uint64_t seed, std::uint64_t part) {
+  next_ = longest;
   std::uint64_t state = seed;
   state = mixed(state) ^ (part * 0xD1342543DE82EF95ULL);
   for (std::size_t p = 0; p < longest; ++p) {

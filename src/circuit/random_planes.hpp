@@ -16,6 +16,8 @@ class RandomPlanes {
  public:
   // Independent sources for the parts of one seed.
   RandomPlanes(std::uint64_t seed, std::uint64_t part);
+  // As if made anew, in the same memory.
+  void restart(std::uint64_t seed, std::uint64_t part);
 
   // The next `count` planes in a row, good until the next call; count up to `most`.
   static constexpr std::size_t most = 2048;

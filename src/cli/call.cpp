@@ -60,6 +60,7 @@ std::optional<std::uint64_t> parse_bytes(std::string_view text) {
 std::optional<std::string> Call::text(std::string_view option) const {
   const auto given = values.find(option);
   if (given != values.end() && !given->second.empty()) return given->second.back();
+  if (option == "form") return std::nullopt;  // no option, but an argument
   const std::string_view initial = facts_of(option).initial;
   return initial.empty() ? std::nullopt : std::optional(std::string(initial));
 }

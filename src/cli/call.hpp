@@ -74,5 +74,6 @@ Status census(const Call& call);
 Status playouts(const Call& call);
 Status play(const Call& call);
 Status format(const Call& call);
+Status export_game(const Call& call);
 
 }  // namespace orchard::cli

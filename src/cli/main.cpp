@@ -25,8 +25,14 @@ struct CommandEntry {
 constexpr CommandEntry entries[] = {
     {"show", show, false}, {"check", check, false},   {"cases", cases, false},
     {"walk", walk, true},  {"census", census, true},  {"playouts", playouts, true},
-    {"play", play, false}, {"format", format, false},
+    {"play", play, false}, {"format", format, false}, {"export", export_game, false},
 };
+
+std::string check_choice(std::string_view choices, const std::string& text) {
+  const std::string all = fmt::format("|{}|", choices);
+  const bool known = all.find(fmt::format("|{}|", text)) != std::string::npos;
+  return known ? "" : fmt::format("{} is none of {}", text, choices);
+}
 
 std::string check_value(const OptionFacts& option, const std::string& text) {
   if (option.kind == OptionFacts::Kind::seconds) {
@@ -36,9 +42,7 @@ std::string check_value(const OptionFacts& option, const std::string& text) {
     return number ? "" : fmt::format("{} is no positive number of seconds", text);
   }
   if (option.kind == OptionFacts::Kind::choice) {
-    const std::string both = fmt::format("|{}|", option.value);
-    const bool known = both.find(fmt::format("|{}|", text)) != std::string::npos;
-    return known ? "" : fmt::format("{} is none of {}", text, option.value);
+    return check_choice(option.value, text);
   }
   if (option.kind != OptionFacts::Kind::number && option.kind != OptionFacts::Kind::bytes)
     return "";
@@ -82,6 +86,16 @@ void describe(CLI::App& app, Call& call) {
   for (const CommandFacts& facts : command_table()) {
     CLI::App* command = app.add_subcommand(std::string(facts.name), std::string(facts.summary));
     command->footer(std::string(facts.details));
+    if (!facts.form.empty()) {
+      const std::string key = "form";
+      const std::string_view forms = facts.form;
+      command
+          ->add_option_function<std::string>(
+              "FORM", [&call, key](const std::string& value) { call.values[key] = {value}; },
+              std::string(forms))
+          ->required()
+          ->check([forms](const std::string& text) { return check_choice(forms, text); });
+    }
     command->add_option(std::string(facts.arguments), call.game, "a game description (.gdl)")
         ->required();
     for (const OptionFacts& option : option_table()) {

@@ -7,6 +7,7 @@
 
 #include "circuit/lane_player.hpp"
 #include "game/core.hpp"
+#include "game/lane_game.hpp"
 
 namespace orchard {
 namespace {
@@ -20,10 +21,7 @@ using circuit::PlayProgram;
 constexpr std::uint64_t games_a_part = 64 * std::uint64_t{circuit::lanes};
 constexpr std::uint64_t games_a_short_part = 8 * std::uint64_t{circuit::lanes};
 
-struct Ready {
-  PlayProgram program;
-  std::unique_ptr<Executor> executor;
-};
+using Ready = LaneGame::Ready;
 
 class LaneRun {
  public:
@@ -33,15 +31,18 @@ class LaneRun {
         options_(options),
         part_games_(options.games && !options.budget.seconds ? games_a_part : games_a_short_part),
         stopwatch_(options.budget),
-        shared_(ready(true)) {}
+        shared_(shared()) {}
 
   PlayoutStatistics run(const GameCore& core);
 
  private:
-  Ready ready(bool shared) const;
+  const Ready& shared();
+  std::optional<Executor::Kind> kind() const {
+    if (options_.evaluation != Evaluation::interpreter) return std::nullopt;
+    return Executor::Kind::interpreter;
+  }
   const Ready& separate();
   void work();
-  LaneStatistics play(std::uint64_t part, std::uint64_t games);
   std::uint64_t games_of(std::uint64_t part) const;
   bool goes_on() {
     const std::lock_guard lock(mutex_);
@@ -60,25 +61,24 @@ class LaneRun {
   std::atomic<bool> ended_{false};
   std::mutex mutex_;
   Stopwatch stopwatch_;
-  const Ready shared_;
+  std::unique_ptr<Ready> own_;  // unless games begin at the start, played by the fastest
+  const Ready& shared_;
   // Guarded by mutex_.
   std::unique_ptr<Ready> separate_;
   Ending ending_ = Ending::complete;
   LaneStatistics total_;
 };
 
-Ready LaneRun::ready(bool shared) const {
-  Ready result{game_.play_program(initial_, shared), nullptr};
-  const bool plain = options_.evaluation == Evaluation::interpreter;
-  result.executor = circuit::make_executor(
-      result.program.program, plain ? std::optional(Executor::Kind::interpreter) : std::nullopt);
-  return result;
+const Ready& LaneRun::shared() {
+  if (!kind() && initial_ == game_.ground().initial()) return game_.from_start();
+  own_ = std::make_unique<Ready>(game_.ready(initial_, true, kind()));
+  return *own_;
 }
 
 // With a choice for every role: made when the shared one meets a conflict.
 const Ready& LaneRun::separate() {
   const std::lock_guard lock(mutex_);
-  if (!separate_) separate_ = std::make_unique<Ready>(ready(false));
+  if (!separate_) separate_ = std::make_unique<Ready>(game_.ready(initial_, false, kind()));
   return *separate_;
 }
 
@@ -88,20 +88,20 @@ std::uint64_t LaneRun::games_of(std::uint64_t part) const {
   return before >= *options_.games ? 0 : std::min(part_games_, *options_.games - before);
 }
 
-LaneStatistics LaneRun::play(std::uint64_t part, std::uint64_t games) {
-  const auto with = [&](const Ready& ready) {
-    circuit::LanePlayer player(ready.program, *ready.executor, initial_);
-    return player.play(games, options_.seed, part, options_.plies, [&] { return goes_on(); });
-  };
-  LaneStatistics result = with(shared_);
-  return result.conflict ? with(separate()) : result;
-}
-
 void LaneRun::work() {
+  circuit::LanePlayer player(shared_.program, *shared_.executor, initial_);
+  std::optional<circuit::LanePlayer> careful;  // after the first conflict
   for (std::uint64_t part = next_part_++; goes_on(); part = next_part_++) {
     const std::uint64_t games = games_of(part);
     if (games == 0) return;
-    const LaneStatistics played = play(part, games);
+    const auto play = [&](circuit::LanePlayer& with) {
+      return with.play(games, options_.seed, part, options_.plies, [&] { return goes_on(); });
+    };
+    LaneStatistics played = play(player);
+    if (played.conflict) {
+      if (!careful) careful.emplace(separate().program, *separate().executor, initial_);
+      played = play(*careful);
+    }
     if (played.left) return;  // what was begun and not ended says nothing: long games are missing
     const std::lock_guard lock(mutex_);
     total_.add(played);

@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "base/similar.hpp"
+#include "game/lane_game.hpp"
 #include "syntax/tree.hpp"
 
 namespace orchard {
@@ -78,7 +79,14 @@ GameCore::Lease::~Lease() {
 }
 
 const LaneGame* GameCore::lanes() const {
-  std::call_once(lanes_once_, [this] { lanes_ = LaneGame::make(*this); });
+  std::call_once(lanes_once_, [this] {
+    auto made = LaneGame::make(*this);
+    if (made) {
+      lanes_ = *made;
+    } else {
+      lanes_fault_ = made.diagnostics();
+    }
+  });
   return lanes_.get();
 }
 

@@ -11,13 +11,14 @@
 #include <mutex>
 #include <vector>
 
-#include "game/lane_game.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/game.hpp"
 
 namespace orchard {
 
 using rules::TermId;
+
+class LaneGame;  // lane_game.hpp
 
 // A position worked out: its fluents and all that depends on them alone.
 struct PositionState {
@@ -64,6 +65,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
   // The game as lanes, made at the first call; null if it cannot be.
   const LaneGame* lanes() const;
+  const Diagnostics& lanes_fault() const { return lanes_fault_; }  // why not, after that call
 
   Diagnostic too_large(const logic::LimitExceeded& limit) const;
   // Why a term can be no fluent of the game, if so: a variable in it, or a name that no rule
@@ -85,7 +87,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   mutable std::vector<std::unique_ptr<logic::Evaluator>> pool_;
 
   mutable std::once_flag lanes_once_;
-  mutable std::unique_ptr<const LaneGame> lanes_;
+  mutable std::shared_ptr<const LaneGame> lanes_;
+  mutable Diagnostics lanes_fault_;
 
   mutable std::once_flag waiting_once_;
   mutable std::vector<absl::flat_hash_set<TermId>> waiting_;  // by role

@@ -4,14 +4,18 @@
 
 namespace orchard {
 
-std::unique_ptr<const LaneGame> LaneGame::make(const GameCore& core) {
+Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(const GameCore& core) {
   ground::Limits limits;
   limits.clauses = 500'000;
   limits.join_steps = 50'000'000;  // a few seconds
   limits.term_depth = core.program().limits().term_depth;
-  auto ground = ground::GroundProgram::make(core.program().shared_description(), limits);
-  if (!ground) return nullptr;
-  std::unique_ptr<LaneGame> game(new LaneGame);
+  return ground::GroundProgram::make(core.program().shared_description(), limits);
+}
+
+Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {
+  const auto ground = instantiate(core);
+  if (!ground) return ground.diagnostics();
+  std::shared_ptr<LaneGame> game(new LaneGame);
   game->ground_ = *ground;
   game->network_ = circuit::build_network(*game->ground_);
   game->groups_ = circuit::sampled_groups(*game->ground_, game->network_);
@@ -24,7 +28,7 @@ std::unique_ptr<const LaneGame> LaneGame::make(const GameCore& core) {
   for (std::uint32_t f = 0; f < game->ground_->fluents().size(); ++f) {
     game->numbers_.emplace(game->ground_->fluents()[f].term, f);
   }
-  return game;
+  return std::shared_ptr<const LaneGame>(std::move(game));
 }
 
 std::optional<std::vector<bool>> LaneGame::bits(const std::vector<rules::TermId>& fluents) const {
@@ -40,6 +44,18 @@ std::optional<std::vector<bool>> LaneGame::bits(const std::vector<rules::TermId>
 circuit::PlayProgram LaneGame::play_program(const std::vector<bool>& initial, bool shared) const {
   return circuit::make_play_program(network_, shared ? groups_ : circuit::separate_groups(network_),
                                     {initial, waiting_});
+}
+
+LaneGame::Ready LaneGame::ready(const std::vector<bool>& initial, bool shared,
+                                std::optional<circuit::Executor::Kind> kind) const {
+  Ready result{play_program(initial, shared), nullptr};
+  result.executor = circuit::make_executor(result.program.program, kind);
+  return result;
+}
+
+const LaneGame::Ready& LaneGame::from_start() const {
+  std::call_once(start_once_, [this] { start_ = ready(ground_->initial(), true, std::nullopt); });
+  return start_;
 }
 
 }  // namespace orchard

@@ -2,7 +2,8 @@
 //
 // This is where it is decided what answers: lanes wherever the rules can be instantiated within the
 // limits below, the reference evaluator where they cannot, or where a position holds a fluent that
-// no line of play from the start could foresee. Immutable once made; safe to share between threads.
+// no line of play from the start could foresee. Constant once made, but for what is made at its
+// first use; safe to share between threads.
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
@@ -21,8 +22,10 @@ class GameCore;
 
 class LaneGame {
  public:
-  // Null if the rules have too many instances, or cost too much to instantiate.
-  static std::unique_ptr<const LaneGame> make(const GameCore& core);
+  // Fails if the rules have too many instances, or cost too much to instantiate.
+  static Result<std::shared_ptr<const LaneGame>> make(const GameCore& core);
+  // The first part of it.
+  static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(const GameCore& core);
 
   const ground::GroundProgram& ground() const { return *ground_; }
   const circuit::GameNetwork& network() const { return network_; }
@@ -33,6 +36,16 @@ class LaneGame {
   // Random play from a position, with shared choices or with a choice for every role.
   circuit::PlayProgram play_program(const std::vector<bool>& initial, bool shared) const;
 
+  struct Ready {
+    circuit::PlayProgram program;
+    std::unique_ptr<const circuit::Executor> executor;
+  };
+  // The same with what runs it; an executor of a kind, or the fastest.
+  Ready ready(const std::vector<bool>& initial, bool shared,
+              std::optional<circuit::Executor::Kind> kind) const;
+  // From the start of the game, by the fastest, with shared choices: made at the first call.
+  const Ready& from_start() const;
+
  private:
   LaneGame() = default;
 
@@ -41,6 +54,8 @@ class LaneGame {
   circuit::ChoiceGroups groups_;
   std::vector<std::vector<bool>> waiting_;                     // by role and move
   absl::flat_hash_map<rules::TermId, std::uint32_t> numbers_;  // of fluents
+  mutable std::once_flag start_once_;
+  mutable Ready start_;
 };
 
 }  // namespace orchard

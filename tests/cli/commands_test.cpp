@@ -246,7 +246,7 @@ TEST(Playouts, SayWhenThePositionIsOverAlready) {
 TEST(Help, DescribesEveryCommand) {
   const auto all = expect_done({"--help"}).out;
   for (const char* command :
-       {"show", "check", "cases", "walk", "census", "playouts", "play", "format"}) {
+       {"show", "check", "cases", "walk", "census", "playouts", "play", "format", "export"}) {
     EXPECT_THAT(all, HasSubstr(command));
     const auto one = expect_done({command, "--help"}).out;
     EXPECT_THAT(one, HasSubstr("--term-depth"));

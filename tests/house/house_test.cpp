@@ -112,7 +112,8 @@ TEST(House, EveryOptionIsReadByACommand) {
 std::string documented_commands() {
   std::ostringstream text;
   for (const CommandFacts& command : command_table()) {
-    text << "\n## `orchard " << command.name << " " << command.arguments << "`\n\n"
+    const std::string form = command.form.empty() ? "" : std::string(command.form) + " ";
+    text << "\n## `orchard " << command.name << " " << form << command.arguments << "`\n\n"
          << command.summary << ". " << command.details
          << "\n\n| option | meaning |\n| --- | --- |\n";
     for (const OptionFacts& option : option_table()) {

@@ -1,0 +1,43 @@
+// The circuit behind a game: what the rules become, in an open format and in numbers.
+#pragma once
+
+#include <cstdint>
+#include <string>
+
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+// The game as a sequential circuit in the AIGER format (version 1.9, ASCII): an input for each
+// move, a latch for each fluent, set as at the start; outputs are `terminal`, each goal value of
+// each role, each legal move and each percept. The symbol table names them all as terms. Feeding
+// one legal move a role, step by step, plays the game. Fails with `too-many-instances` if the rules
+// cannot be instantiated.
+// Source: Biere, Heljanko and Wieringa, "AIGER 1.9 and beyond" (2011).
+Result<std::string> to_aiger(const Game& game);
+
+// The same game without variables, one fact or rule of the language a line. Fails as to_aiger does.
+Result<std::string> ground_rules(const Game& game);
+
+struct CircuitStatistics {
+  std::size_t fluents = 0;
+  std::size_t moves = 0;           // of all roles
+  std::size_t atoms = 0;           // that can matter in a reachable position
+  std::size_t clauses = 0;         // ground
+  std::size_t gates = 0;           // And gates of any width, of the game itself
+  std::size_t play_gates = 0;      // … with random choice and beginning again
+  std::size_t play_pairs = 0;      // … as gates of two inputs
+  std::size_t operations = 0;      // … as functions of three: what a ply of random play costs
+  std::size_t choices = 0;         // random choices a ply; roles that move in turn share one
+  std::size_t scratch_blocks = 0;  // values that find no register
+  std::size_t code_bytes = 0;      // of machine code; 0 for the interpreter
+  std::string executor;            // what runs it on this machine
+  double ground_seconds = 0;
+  double network_seconds = 0;
+  double mapping_seconds = 0;
+  double code_seconds = 0;
+};
+// Makes the circuit anew and measures. Fails as to_aiger does.
+Result<CircuitStatistics> circuit_statistics(const Game& game);
+
+}  // namespace orchard

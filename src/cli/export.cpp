@@ -1,0 +1,77 @@
+#include <fmt/core.h>
+
+#include "base/file.hpp"
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "orchard/circuit.hpp"
+
+namespace orchard::cli {
+namespace {
+
+Json document(const CircuitStatistics& of) {
+  return {{"fluents", of.fluents},
+          {"moves", of.moves},
+          {"atoms", of.atoms},
+          {"clauses", of.clauses},
+          {"gates", of.gates},
+          {"play_gates", of.play_gates},
+          {"play_pairs", of.play_pairs},
+          {"operations", of.operations},
+          {"choices", of.choices},
+          {"scratch_blocks", of.scratch_blocks},
+          {"code_bytes", of.code_bytes},
+          {"executor", of.executor},
+          {"ground_seconds", of.ground_seconds},
+          {"network_seconds", of.network_seconds},
+          {"mapping_seconds", of.mapping_seconds},
+          {"code_seconds", of.code_seconds}};
+}
+
+void print(const std::string& name, const CircuitStatistics& of) {
+  const auto milliseconds = [](double seconds) { return fmt::format("{:.1f} ms", seconds * 1e3); };
+  fmt::print("{}\n\n", name);
+  fmt::print("rules without variables   {:>8} clauses over {} atoms; {} fluents, {} moves   {}\n",
+             of.clauses, of.atoms, of.fluents, of.moves, milliseconds(of.ground_seconds));
+  fmt::print("network of the game       {:>8} gates of any width   {}\n", of.gates,
+             milliseconds(of.network_seconds));
+  fmt::print("a ply of random play      {:>8} gates with {} random choice{}, {} of two inputs\n",
+             of.play_gates, of.choices, of.choices == 1 ? "" : "s", of.play_pairs);
+  fmt::print("… as functions of three   {:>8} operations on 512 positions at once   {}\n",
+             of.operations, milliseconds(of.mapping_seconds));
+  fmt::print("… run by {:<16} {:>8} bytes of code, {} values in memory   {}\n", of.executor,
+             of.code_bytes, of.scratch_blocks, milliseconds(of.code_seconds));
+}
+
+Status write(const Call& call, const Result<std::string>& text) {
+  if (!text) return report(call, text.diagnostics());
+  if (const auto file = call.text("output")) {
+    const Diagnostics faults = write_whole_file(*file, *text);
+    return faults.empty() ? Status::done : report(call, faults);
+  }
+  if (call.json()) {
+    print_json(Json{{"text", *text}});
+  } else {
+    fmt::print("{}", *text);
+  }
+  return Status::done;
+}
+
+}  // namespace
+
+Status export_game(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const std::string form = *call.text("form");
+  if (form == "aiger") return write(call, to_aiger(*game));
+  if (form == "rules") return write(call, ground_rules(*game));
+  const auto statistics = circuit_statistics(*game);
+  if (!statistics) return report(call, statistics.diagnostics());
+  if (call.json()) {
+    print_json(document(*statistics));
+  } else {
+    print(game->name(), *statistics);
+  }
+  return Status::done;
+}
+
+}  // namespace orchard::cli
