@@ -74,7 +74,7 @@ TEST(Check, TakesSizes) {
 }
 
 TEST(CasesCommand, PassesOnTheDemoGames) {
-  for (const char* name : {"espalier", "silo", "channel", "barrow_lane", "hedgerow"}) {
+  for (const char* name : {"espalier", "silo", "channel", "barrow_lane", "hedgerow", "graft"}) {
     const auto result = run_orchard({"cases", game_path(name)});
     EXPECT_EQ(result.status, 0) << result.out;
     EXPECT_THAT(result.out, HasSubstr(" 0 failed"));
