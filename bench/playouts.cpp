@@ -14,6 +14,7 @@
 #include <functional>
 
 #include "baselines/espalier.hpp"
+#include "baselines/graft.hpp"
 #include "baselines/silo.hpp"
 #include "orchard/orchard.hpp"
 
@@ -95,7 +96,7 @@ void run(const Subject& subject, int rounds) {
     rate.add(thread_seconds() - start, tally_of(statistics));
   };
   for (int round = 0; round < rounds; ++round) {
-    options.games = 1u << 19;
+    options.games = 1u << 18;
     options.evaluation = Evaluation::automatic;
     play(engine);
     for (std::size_t v = 0; v < by_hand.size(); ++v) {
@@ -132,6 +133,7 @@ int main_body(int rounds) {
   const std::string games = ORCHARD_GAMES_FOLDER;
   const std::string espalier = games + "/espalier.gdl";
   const std::string silo = games + "/silo.gdl";
+  const std::string graft = games + "/graft.gdl";
   const std::vector<Subject> subjects = {
       {"espalier 3×3", espalier.c_str(), {{"rows", 3}, {"columns", 3}}, variants<Espalier, 3, 3>()},
       {"espalier 4×5", espalier.c_str(), {}, variants<Espalier, 4, 5>()},
@@ -139,6 +141,8 @@ int main_body(int rounds) {
       {"silo 4×4", silo.c_str(), {{"heights", 4}, {"bins", 4}}, variants<Silo, 4, 4>()},
       {"silo 5×5", silo.c_str(), {}, variants<Silo, 5, 5>()},
       {"silo 8×7", silo.c_str(), {{"heights", 8}, {"bins", 7}}, variants<Silo, 8, 7>()},
+      {"graft 6×6", graft.c_str(), {}, variants<Graft, 6, 6>()},
+      {"graft 8×8", graft.c_str(), {{"rows", 8}, {"columns", 8}}, variants<Graft, 8, 8>()},
   };
   for (const Subject& subject : subjects) run(subject, rounds);
   return 0;

@@ -2,6 +2,7 @@
 #include <vector>
 
 #include "circuit/executor.hpp"
+#include "circuit/interpreter_kernels.hpp"
 #include "circuit/liveness.hpp"
 
 namespace orchard::circuit {
@@ -9,62 +10,48 @@ namespace {
 
 class Interpreter : public Executor {
  public:
-  explicit Interpreter(const LaneProgram& program) : program_(program) {
+  explicit Interpreter(const LaneProgram& program) : reports_(program.reports) {
     const Liveness liveness(program);
     std::vector<std::uint32_t> free;
-    slot_.resize(program.inputs + program.operations.size());
+    std::vector<std::uint32_t> slot(program.operations.size());
+    const auto place = [&](std::uint32_t value) {
+      if (value < program.state_inputs) return LanePlace{state, value};
+      if (value < program.inputs) return LanePlace{random, value - program.state_inputs};
+      return LanePlace{scratch, slot[value - program.inputs]};
+    };
     for (std::uint32_t i = 0; i < program.operations.size(); ++i) {
       // The operands stay in place until the result is written.
       if (free.empty()) free.push_back(slots_++);
-      const std::uint32_t value = program.inputs + i;
-      slot_[value] = free.back();
+      slot[i] = free.back();
       free.pop_back();
+      const LaneOperation& operation = program.operations[i];
+      records_.push_back(
+          {place(operation.a), place(operation.b), place(operation.c), slot[i], operation.table});
       for (const std::uint32_t dead : liveness.last_used_at(i)) {
-        if (dead >= program.inputs) free.push_back(slot_[dead]);
+        if (dead >= program.inputs) free.push_back(slot[dead - program.inputs]);
       }
     }
+    for (const std::uint32_t output : program.outputs) outputs_.push_back(place(output));
   }
 
   Kind kind() const override { return Kind::interpreter; }
   std::size_t scratch_blocks() const override { return slots_; }
 
   void run(const LaneMemory& memory) const override {
-    const auto at = [&](std::uint32_t value) -> const LaneBlock& {
-      if (value < program_.state_inputs) return memory.state[value];
-      if (value < program_.inputs) return memory.random[value - program_.state_inputs];
-      return memory.scratch[slot_[value]];
-    };
-    for (std::uint32_t i = 0; i < program_.operations.size(); ++i) {
-      const LaneOperation& operation = program_.operations[i];
-      compute(operation.table, at(operation.a), at(operation.b), at(operation.c),
-              memory.scratch[slot_[program_.inputs + i]]);
-    }
-    for (std::uint32_t o = 0; o < program_.outputs.size(); ++o) {
-      LaneBlock& out = o < program_.reports ? memory.reports[o] : memory.next[o - program_.reports];
-      out = at(program_.outputs[o]);
+    const LaneBlock* const memories[] = {memory.state, memory.random, memory.scratch};
+    run_records(records_.data(), records_.size(), memories, memory.scratch);
+    for (std::uint32_t o = 0; o < outputs_.size(); ++o) {
+      LaneBlock& out = o < reports_ ? memory.reports[o] : memory.next[o - reports_];
+      out = memories[outputs_[o].memory][outputs_[o].block];
     }
   }
 
  private:
-  static void compute(std::uint8_t table, const LaneBlock& a, const LaneBlock& b,
-                      const LaneBlock& c, LaneBlock& result) {
-    std::array<std::uint64_t, 8> all{};  // all lanes, where the table says 1
-    for (std::size_t bits = 0; bits < 8; ++bits) all[bits] = 0 - (std::uint64_t{table} >> bits & 1);
-    for (std::size_t w = 0; w < result.words.size(); ++w) {
-      const std::uint64_t x = a.words[w];
-      const std::uint64_t y = b.words[w];
-      const std::uint64_t z = c.words[w];
-      const auto choose = [](std::uint64_t condition, std::uint64_t no, std::uint64_t yes) {
-        return no ^ ((no ^ yes) & condition);
-      };
-      const std::uint64_t low = choose(y, choose(z, all[0], all[1]), choose(z, all[2], all[3]));
-      const std::uint64_t high = choose(y, choose(z, all[4], all[5]), choose(z, all[6], all[7]));
-      result.words[w] = choose(x, low, high);
-    }
-  }
+  enum Memory : std::uint32_t { state, random, scratch };
 
-  const LaneProgram program_;
-  std::vector<std::uint32_t> slot_;
+  const std::uint32_t reports_;
+  std::vector<LaneRecord> records_;
+  std::vector<LanePlace> outputs_;
   std::uint32_t slots_ = 0;
 };
 
