@@ -1,0 +1,149 @@
+// Instantiation: exact texts of small ground programs, what never changes is gone, bounds say what
+// is too large.
+#include "ground/ground_program.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "support/files.hpp"
+
+namespace orchard::ground {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+std::shared_ptr<const rules::Description> describe(const std::string& rules) {
+  Diagnostics diagnostics;
+  auto description = rules::Description::build(syntax::Source("pea.gdl", rules), {}, diagnostics);
+  EXPECT_NE(description, nullptr) << diagnostics.render();
+  return description;
+}
+
+std::string ground(const std::string& rules) {
+  const auto program = GroundProgram::make(describe(rules), {});
+  return program ? (*program)->text() : program.diagnostics().render();
+}
+
+// Lines in any order: the order of clauses is the instantiator's own.
+std::multiset<std::string> lines(const std::string& text) {
+  std::multiset<std::string> result;
+  for (std::size_t at = 0; at < text.size();) {
+    const std::size_t end = text.find('\n', at);
+    result.insert(text.substr(at, end - at));
+    at = end + 1;
+  }
+  return result;
+}
+
+TEST(Ground, WhatNeverChangesIsWorkedOut) {
+  EXPECT_EQ(
+      lines(ground("(role bee) (bed 1) (bed 2) (bed 3) (dry 2) (up 1 2) (up 2 3) (init (at 1))"
+                   "(<= (wet ?b) (bed ?b) (not (dry ?b)))"
+                   "(<= (legal bee (hop ?b)) (true (at ?a)) (up ?a ?b))"
+                   "(<= (next (at ?b)) (does bee (hop ?b)) (wet ?b))"
+                   "(<= terminal (true (at ?b)) (distinct ?b 1)) (goal bee 100)")),
+      (std::multiset<std::string>{
+          "(<= (legal bee (hop 2)) (true (at 1)))",  // bed 2 is dry: bed 3 is never reached
+          "(goal bee 100)",
+      }));
+}
+
+TEST(Ground, NegationsOfWhatMayChangeStay) {
+  EXPECT_EQ(
+      lines(ground("(role bee) (init (on)) (legal bee stop) (legal bee go)"
+                   "(<= (next (on)) (true (on)) (not (does bee stop)) (not (broken)))"
+                   "(<= (broken) (true (off))) (<= terminal (not (true (on)))) (goal bee 1)")),
+      (std::multiset<std::string>{
+          "(legal bee go)",
+          "(legal bee stop)",
+          // nothing is ever off, so nothing is ever broken
+          "(<= (next on) (true on) (not (does bee stop)))",
+          "(<= terminal (not (true on)))",
+          "(goal bee 1)",
+      }));
+}
+
+TEST(Ground, FluentsAndMovesGivenAsVariables) {
+  const std::string text = ground(
+      "(role bee) (role fly) (init (a 1)) (init b) (<= (legal ?r (go ?r)) (role ?r))"
+      "(<= (next ?f) (true ?f) (not (gone ?f))) (<= (gone (a ?n)) (true (a ?n)) (does bee (go "
+      "bee)))"
+      "(<= (sees fly (did ?m)) (does bee ?m)) (<= terminal (not (true (a 1)))) (goal bee 1)"
+      "(goal fly 1)");
+  EXPECT_THAT(text, HasSubstr("(<= (next (a 1)) (true (a 1)) (not (gone (a 1))))"));
+  EXPECT_THAT(text, HasSubstr("(<= (next b) (true b))\n"));
+  EXPECT_THAT(text, HasSubstr("(<= (sees fly (did (go bee))) (does bee (go bee)))"));
+  EXPECT_THAT(text, ::testing::Not(HasSubstr("(does bee (go fly))")));
+}
+
+// Each way to derive an atom once, although two of its conditions are of the same relation.
+TEST(Ground, EveryInstanceOnce) {
+  const std::string text = ground(
+      "(role bee) (init (n 0)) (legal bee go) (<= (next (n 0)) (true (n 0)))"
+      "(<= (next (n 1)) (true (n 0)))"
+      "(<= (pair ?x ?y) (true (n ?x)) (true (n ?y))) (<= terminal (pair 1 1)) (goal bee 1)");
+  int pairs = 0;
+  for (const std::string& line : lines(text)) pairs += line.starts_with("(<= (pair") ? 1 : 0;
+  EXPECT_EQ(pairs, 4);
+}
+
+TEST(Ground, ListsFluentsMovesAndValuesInOrder) {
+  const auto program =
+      GroundProgram::make(
+          describe("(role b) (role a) (init (n 10)) (init (n 9)) (<= (legal ?r (m 2)) (role ?r))"
+                   "(legal a (m 1)) (<= (next (n ?x)) (true (n ?x))) (<= terminal (true (n 9)))"
+                   "(goal a 100) (goal a 50) (goal b 0)"),
+          {})
+          .value();
+  std::vector<std::string> names;
+  for (const auto& fluent : program->fluents()) names.push_back(program->terms().text(fluent.term));
+  EXPECT_THAT(names, ElementsAre("(n 9)", "(n 10)"));
+  EXPECT_EQ(program->moves()[0].size(), 1u);  // of b, the first role
+  EXPECT_EQ(program->terms().text(program->moves()[1][0].term), "(m 1)");
+  EXPECT_EQ(program->terms().text(program->goals()[1][0].term), "50");
+  EXPECT_THAT(program->initial(), ElementsAre(true, true));
+}
+
+TEST(Ground, TooManyInstancesNameTheRuleAndItsRanges) {
+  std::string rules =
+      "(role bee) (init a) (legal bee go) (next a) (<= terminal (many)) (goal bee 1)\n";
+  for (int i = 0; i < 30; ++i) rules += "(d " + std::to_string(i) + ")";
+  rules += "\n(<= (many) (true a) (p ?x ?y ?z))\n(<= (p ?x ?y ?z) (true a) (d ?x) (d ?y) (d ?z))";
+  Limits limits;
+  limits.clauses = 5000;
+  const auto refused = GroundProgram::make(describe(rules), limits);
+  ASSERT_FALSE(refused.ok());
+  EXPECT_EQ(refused.diagnostics().render(),
+            "pea.gdl:4:5: error: the rules have more than 5000 instances; most by this rule "
+            "[too-many-instances]\n"
+            "   (<= (p ?x ?y ?z) (true a) (d ?x) (d ?y) (d ?z))\n"
+            "       ^~~~~~~~~~~~\n"
+            "   remedy: its variables range: ?x over 30, ?y over 30, ?z over 30\n");
+  limits = {};
+  limits.join_steps = 1000;
+  EXPECT_THAT(GroundProgram::make(describe(rules), limits).diagnostics().render(),
+              HasSubstr("take too much work to instantiate"));
+}
+
+// The same text from the ground rules again, for every demo game: nothing is lost or made up.
+TEST(Ground, GroundRulesOfGroundRulesAreTheSame) {
+  for (const char* name : {"espalier_3x3", "channel", "barrow_lane"}) {
+    Diagnostics none;
+    const auto description = rules::Description::build(
+        syntax::Source::from_file(testing::game_path(name)).value(), {}, none);
+    const auto once = GroundProgram::make(description, {}).value();
+    std::string rules;
+    for (const rules::TermId role : description->roles()) {
+      rules += "(role " + description->terms().text(role) + ")\n";
+    }
+    for (const auto& fluent : once->fluents()) {
+      if (fluent.initial) rules += "(init " + once->terms().text(fluent.term) + ")\n";
+    }
+    const std::string twice = ground(rules + once->text());
+    EXPECT_EQ(lines(twice), lines(once->text())) << name;
+  }
+}
+
+}  // namespace
+}  // namespace orchard::ground
