@@ -1,6 +1,7 @@
 // Everything of the public face of Clever Orchard.
 #pragma once
 
+#include "orchard/batch.hpp"
 #include "orchard/budget.hpp"
 #include "orchard/cases.hpp"
 #include "orchard/census.hpp"

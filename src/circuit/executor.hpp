@@ -1,6 +1,7 @@
 // What runs a lane program over 512 lanes at once. All kinds give the same bits.
 #pragma once
 
+#include <array>
 #include <memory>
 #include <optional>
 #include <string_view>
@@ -33,6 +34,7 @@ class Executor {
   virtual std::size_t code_bytes() const { return 0; }
 };
 
+inline constexpr std::array all_executor_kinds{Executor::Kind::interpreter, Executor::Kind::avx512};
 std::string_view name_of(Executor::Kind kind);
 
 // An executor of a kind; null if this processor or system cannot run it. Without a kind the

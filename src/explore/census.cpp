@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <sstream>
 
+#include "explore/expander.hpp"
 #include "explore/position_store.hpp"
 #include "game/core.hpp"
 
@@ -32,8 +33,8 @@ struct SequenceCount {
 
 class CensusTaker {
  public:
-  CensusTaker(const GameCore& core, const CensusOptions& options)
-      : evaluator_(core), options_(options), stopwatch_(options.budget) {}
+  CensusTaker(std::unique_ptr<Expander> expander, const CensusOptions& options)
+      : expander_(std::move(expander)), options_(options), stopwatch_(options.budget) {}
 
   Census run(std::span<const TermId> start);
 
@@ -44,11 +45,11 @@ class CensusTaker {
   };
 
   bool count_layer(CensusDepth& row);
-  void expand(const std::vector<std::vector<TermId>>& legal, const SequenceCount& sequences);
-  void reach(std::span<const TermId> fluents, const SequenceCount& sequences);
+  void count_block(std::span<const Entry> block, bool last, CensusDepth& row);
+  void reach(std::string_view key, const SequenceCount& sequences);
   std::optional<Ending> over_budget();
 
-  GameCore::Lease evaluator_;
+  std::unique_ptr<Expander> expander_;
   const CensusOptions& options_;
   Stopwatch stopwatch_;
   PositionStore store_;
@@ -58,7 +59,7 @@ class CensusTaker {
   std::vector<Entry> next_layer_;
   absl::flat_hash_map<std::uint64_t, std::size_t> in_next_layer_;  // only to count sequences
   bool open_ = false;  // the layer has positions that play goes on from
-  std::vector<TermId> fluents_;
+  std::vector<std::string_view> keys_;
 };
 
 std::optional<Ending> CensusTaker::over_budget() {
@@ -67,8 +68,8 @@ std::optional<Ending> CensusTaker::over_budget() {
   return stopwatch_.check(store_.size(), census_.depths.size());
 }
 
-void CensusTaker::reach(std::span<const TermId> fluents, const SequenceCount& sequences) {
-  const auto [position, is_new] = store_.add(fluents);
+void CensusTaker::reach(std::string_view key, const SequenceCount& sequences) {
+  const auto [position, is_new] = store_.add(key);
   if (!options_.sequences) {
     if (is_new) next_layer_.push_back({position, {}});
     return;
@@ -78,20 +79,21 @@ void CensusTaker::reach(std::span<const TermId> fluents, const SequenceCount& se
   next_layer_[entry->second].sequences.add(sequences);
 }
 
-// All joint moves: every choice of one legal move a role, counted up like an odometer.
-void CensusTaker::expand(const std::vector<std::vector<TermId>>& legal,
-                         const SequenceCount& sequences) {
-  std::vector<std::size_t> choice(legal.size(), 0);
-  std::vector<TermId> joint(legal.size());
-  std::size_t role = 0;
-  while (role < legal.size()) {
-    for (std::size_t r = 0; r < legal.size(); ++r) joint[r] = legal[r][choice[r]];
-    evaluator_->set_joint_move(joint);
-    reach(evaluator_->next(), sequences);
-    for (role = 0; role < legal.size() && ++choice[role] == legal[role].size(); ++role) {
-      choice[role] = 0;
-    }
+void CensusTaker::count_block(std::span<const Entry> block, bool last, CensusDepth& row) {
+  keys_.clear();
+  for (const Entry& entry : block) keys_.push_back(store_.key(entry.position));
+  expander_->set(keys_);
+  for (std::size_t i = 0; i < block.size(); ++i) {
+    const Expander::Kind kind = expander_->kind(i);
+    open_ = open_ || kind == Expander::Kind::open;
+    if (block[i].position < first_of_layer_) continue;  // met before
+    ++row.positions;
+    if (kind == Expander::Kind::terminal) ++row.terminal;
+    if (kind == Expander::Kind::stuck) ++row.stuck;
   }
+  if (last) return;
+  expander_->expand(
+      [&](std::size_t at, std::string_view next) { reach(next, block[at].sequences); });
 }
 
 // Counts one depth and reaches for the next. False if the budget ended on the way.
@@ -99,34 +101,22 @@ bool CensusTaker::count_layer(CensusDepth& row) {
   const bool last = options_.depth && row.depth >= *options_.depth;
   SequenceCount sequences;
   open_ = false;
-  for (const Entry& entry : layer_) {
+  for (std::size_t first = 0; first < layer_.size(); first += expander_->most()) {
     if (const auto ending = over_budget()) {
       census_.ending = *ending;
       return false;
     }
-    sequences.add(entry.sequences);
-    const bool first_here = entry.position >= first_of_layer_;
-    store_.fetch(entry.position, fluents_);
-    evaluator_->set_position(fluents_);
-    if (first_here) ++row.positions;
-    if (evaluator_->terminal()) {
-      if (first_here) ++row.terminal;
-      continue;
-    }
-    const auto legal = evaluator_->legal();
-    if (std::ranges::any_of(legal, [](const auto& moves) { return moves.empty(); })) {
-      if (first_here) ++row.stuck;
-      continue;
-    }
-    open_ = true;
-    if (!last) expand(legal, entry.sequences);
+    const std::size_t count = std::min(expander_->most(), layer_.size() - first);
+    const auto block = std::span<const Entry>(layer_).subspan(first, count);
+    for (const Entry& entry : block) sequences.add(entry.sequences);
+    count_block(block, last, row);
   }
   if (options_.sequences) row.sequences = sequences.text();
   return true;
 }
 
 Census CensusTaker::run(std::span<const TermId> start) {
-  reach(start, {1, false});
+  reach(expander_->key_of(start), {1, false});
   while (true) {
     layer_ = std::move(next_layer_);
     next_layer_.clear();
@@ -152,7 +142,8 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
   const GameCore& core = *GameAccess::core(game);
   const Position& from = options.from ? *options.from : game.initial();
   try {
-    return CensusTaker(core, options).run(GameAccess::state(from).fluents);
+    const std::vector<TermId>& start = GameAccess::state(from).fluents;
+    return CensusTaker(make_expander(core, start), options).run(start);
   } catch (const logic::LimitExceeded& limit) {
     return core.too_large(limit);
   }

@@ -65,7 +65,7 @@ class PlayoutRun {
 
  private:
   void work();
-  void play(logic::Evaluator& evaluator, std::uint64_t game, Tally& tally);
+  void play(PositionEvaluator& evaluator, std::uint64_t game, Tally& tally);
   bool may_begin(std::uint64_t game);
   bool out_of_time() const {
     return options_.budget.seconds && stopwatch_.seconds() >= *options_.budget.seconds;
@@ -105,7 +105,7 @@ void PlayoutRun::count_position(const LinePosition& at, Tally& tally) const {
   }
 }
 
-void PlayoutRun::play(logic::Evaluator& evaluator, std::uint64_t game, Tally& tally) {
+void PlayoutRun::play(PositionEvaluator& evaluator, std::uint64_t game, Tally& tally) {
   Random random = Random::stream(options_.seed, game);
   std::uint64_t plies = 0;
   const LineEnding ending =
@@ -129,7 +129,7 @@ void PlayoutRun::work() {
   tally.choices.resize(core_.roles().size());
   tally.positions.resize(core_.roles().size());
   try {
-    GameCore::Lease evaluator(core_);
+    GameCore::Lease evaluator(core_, true);
     for (std::uint64_t game = next_game_++; may_begin(game); game = next_game_++) {
       const std::uint64_t before = tally.plies;
       play(*evaluator, game, tally);

@@ -62,7 +62,7 @@ std::optional<Diagnostic> GameCore::fault_in_fluent(const Term& fluent) const {
                                           : "check the name against the rules");
 }
 
-GameCore::Lease::Lease(const GameCore& core) : core_(core) {
+GameCore::Lease::Lease(const GameCore& core, bool reference_only) : core_(core) {
   {
     const std::lock_guard lock(core.pool_mutex_);
     if (!core.pool_.empty()) {
@@ -70,7 +70,8 @@ GameCore::Lease::Lease(const GameCore& core) : core_(core) {
       core.pool_.pop_back();
     }
   }
-  if (!evaluator_) evaluator_ = std::make_unique<logic::Evaluator>(core.program_);
+  if (!evaluator_) evaluator_ = std::make_unique<PositionEvaluator>(core);
+  evaluator_->use_reference_only(reference_only);
 }
 
 GameCore::Lease::~Lease() {
@@ -86,8 +87,15 @@ const LaneGame* GameCore::lanes() const {
     } else {
       lanes_fault_ = made.diagnostics();
     }
+    lanes_made_ = true;
   });
   return lanes_.get();
+}
+
+const LaneGame* GameCore::lanes_if_worth_it() const {
+  constexpr int first_positions = 100;
+  if (!lanes_made_ && positions_before_lanes_++ < first_positions) return nullptr;
+  return lanes();
 }
 
 Diagnostic GameCore::too_large(const logic::LimitExceeded& limit) const {

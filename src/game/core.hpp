@@ -1,16 +1,18 @@
 // What stands behind the public handles of a game.
 //
-// Questions on single positions go to the reference evaluator; random play in bulk goes to lanes
-// where there are any (`lane_game.hpp` says where). Constant after construction, but for the pool
-// of evaluators (guarded by its mutex), the lanes and the waiting moves (made once each).
+// What answers a question is decided in `position_evaluator.hpp`. Constant after construction, but
+// for the pool of evaluators (guarded by its mutex), the lanes and the waiting moves (made once
+// each).
 #pragma once
 
 #include <absl/container/flat_hash_set.h>
 
+#include <atomic>
 #include <memory>
 #include <mutex>
 #include <vector>
 
+#include "game/position_evaluator.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/game.hpp"
 
@@ -30,6 +32,9 @@ struct PositionState {
   std::vector<std::vector<TermId>> goals;  // by role
 };
 
+// The value of a role, if exactly one integer is derived.
+std::optional<int> only_number(const std::vector<Term>& values);
+
 std::size_t hash_of(std::span<const TermId> fluents);
 
 class GameCore : public std::enable_shared_from_this<GameCore> {
@@ -46,15 +51,15 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   // broken off by a limit is fit for use again once a position is set.
   class Lease {
    public:
-    explicit Lease(const GameCore& core);
+    explicit Lease(const GameCore& core, bool reference_only = false);
     ~Lease();
     Lease(const Lease&) = delete;
-    logic::Evaluator* operator->() const { return evaluator_.get(); }
-    logic::Evaluator& operator*() const { return *evaluator_; }
+    PositionEvaluator* operator->() const { return evaluator_.get(); }
+    PositionEvaluator& operator*() const { return *evaluator_; }
 
    private:
     const GameCore& core_;
-    std::unique_ptr<logic::Evaluator> evaluator_;
+    std::unique_ptr<PositionEvaluator> evaluator_;
   };
 
   // Works out a position; `fluents` ascending without repetition.
@@ -65,6 +70,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
   // The game as lanes, made at the first call; null if it cannot be.
   const LaneGame* lanes() const;
+  // The same, but null for the first positions asked for while it is not made. Counts them.
+  const LaneGame* lanes_if_worth_it() const;
   const Diagnostics& lanes_fault() const { return lanes_fault_; }  // why not, after that call
 
   Diagnostic too_large(const logic::LimitExceeded& limit) const;
@@ -84,8 +91,10 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   bool any_fluent_ = false;  // a rule makes fluents by a variable, so any name may be one
 
   mutable std::mutex pool_mutex_;
-  mutable std::vector<std::unique_ptr<logic::Evaluator>> pool_;
+  mutable std::vector<std::unique_ptr<PositionEvaluator>> pool_;
 
+  mutable std::atomic<int> positions_before_lanes_ = 0;
+  mutable std::atomic<bool> lanes_made_ = false;
   mutable std::once_flag lanes_once_;
   mutable std::shared_ptr<const LaneGame> lanes_;
   mutable Diagnostics lanes_fault_;

@@ -130,7 +130,10 @@ std::vector<Term> Game::goals(const Position& position, const Role& role) const 
 }
 
 std::optional<int> Game::goal(const Position& position, const Role& role) const {
-  const std::vector<Term> values = goals(position, role);
+  return only_number(goals(position, role));
+}
+
+std::optional<int> only_number(const std::vector<Term>& values) {
   if (values.size() != 1) return std::nullopt;
   const auto value = values.front().number();
   return value ? std::optional(static_cast<int>(*value)) : std::nullopt;

@@ -1,5 +1,6 @@
 #include "game/lane_game.hpp"
 
+#include "circuit/transpose.hpp"
 #include "game/core.hpp"
 
 namespace orchard {
@@ -18,12 +19,10 @@ Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {
   std::shared_ptr<LaneGame> game(new LaneGame);
   game->ground_ = *ground;
   game->network_ = circuit::build_network(*game->ground_);
-  game->groups_ = circuit::sampled_groups(*game->ground_, game->network_);
-  for (std::size_t role = 0; role < game->ground_->moves().size(); ++role) {
-    std::vector<bool>& waits = game->waiting_.emplace_back();
-    for (const auto& move : game->ground_->moves()[role]) {
-      waits.push_back(core.is_waiting(role, move.term));
-    }
+  game->core_ = &core;
+  for (const auto& moves : game->ground_->moves()) {
+    auto& numbers = game->move_numbers_.emplace_back();
+    for (std::uint32_t m = 0; m < moves.size(); ++m) numbers.emplace(moves[m].term, m);
   }
   for (std::uint32_t f = 0; f < game->ground_->fluents().size(); ++f) {
     game->numbers_.emplace(game->ground_->fluents()[f].term, f);
@@ -41,9 +40,47 @@ std::optional<std::vector<bool>> LaneGame::bits(const std::vector<rules::TermId>
   return result;
 }
 
+std::vector<std::uint64_t> LaneGame::row(const std::vector<bool>& bits) const {
+  std::vector<std::uint64_t> result(circuit::words_for(bits.size()), 0);
+  for (std::size_t f = 0; f < bits.size(); ++f) {
+    if (bits[f]) result[f / 64] |= std::uint64_t{1} << (f % 64);
+  }
+  return result;
+}
+
+std::optional<std::uint32_t> LaneGame::fluent_number(rules::TermId fluent) const {
+  const auto known = numbers_.find(fluent);
+  return known == numbers_.end() ? std::nullopt : std::optional(known->second);
+}
+
+std::optional<std::uint32_t> LaneGame::move_number(std::size_t role, rules::TermId move) const {
+  const auto known = move_numbers_[role].find(move);
+  return known == move_numbers_[role].end() ? std::nullopt : std::optional(known->second);
+}
+
+LaneGame::Answering LaneGame::answering(std::optional<circuit::Executor::Kind> kind) const {
+  Answering result{circuit::make_position_programs(network_), nullptr, nullptr};
+  result.position = circuit::make_executor(result.programs.position, kind);
+  result.step = circuit::make_executor(result.programs.step, kind);
+  return result;
+}
+
+const LaneGame::Answering& LaneGame::answering() const {
+  std::call_once(answering_once_, [this] { answering_ = answering(std::nullopt); });
+  return answering_;
+}
+
 circuit::PlayProgram LaneGame::play_program(const std::vector<bool>& initial, bool shared) const {
+  std::call_once(groups_once_, [this] { groups_ = circuit::sampled_groups(*ground_, network_); });
+  std::vector<std::vector<bool>> waiting;
+  for (std::size_t role = 0; role < ground_->moves().size(); ++role) {
+    std::vector<bool>& waits = waiting.emplace_back();
+    for (const auto& move : ground_->moves()[role]) {
+      waits.push_back(core_->is_waiting(role, move.term));
+    }
+  }
   return circuit::make_play_program(network_, shared ? groups_ : circuit::separate_groups(network_),
-                                    {initial, waiting_});
+                                    {initial, std::move(waiting)});
 }
 
 LaneGame::Ready LaneGame::ready(const std::vector<bool>& initial, bool shared,

@@ -14,6 +14,7 @@
 
 #include "circuit/executor.hpp"
 #include "circuit/play_program.hpp"
+#include "circuit/position_programs.hpp"
 #include "ground/ground_program.hpp"
 
 namespace orchard {
@@ -32,6 +33,20 @@ class LaneGame {
 
   // The fluents of a position by number; none if one of them is not foreseen.
   std::optional<std::vector<bool>> bits(const std::vector<rules::TermId>& fluents) const;
+  // The same as a row of words, 64 fluents each.
+  std::vector<std::uint64_t> row(const std::vector<bool>& bits) const;
+  // The number of a fluent, and of a role's move; none if it is not foreseen.
+  std::optional<std::uint32_t> fluent_number(rules::TermId fluent) const;
+  std::optional<std::uint32_t> move_number(std::size_t role, rules::TermId move) const;
+
+  // What answers questions on given positions: `LaneEvaluator` is its reader.
+  struct Answering {
+    circuit::PositionPrograms programs;
+    std::unique_ptr<const circuit::Executor> position;
+    std::unique_ptr<const circuit::Executor> step;
+  };
+  Answering answering(std::optional<circuit::Executor::Kind> kind) const;
+  const Answering& answering() const;  // by the fastest; made at the first call
 
   // Random play from a position, with shared choices or with a choice for every role.
   circuit::PlayProgram play_program(const std::vector<bool>& initial, bool shared) const;
@@ -51,11 +66,15 @@ class LaneGame {
 
   std::shared_ptr<const ground::GroundProgram> ground_;
   circuit::GameNetwork network_;
-  circuit::ChoiceGroups groups_;
-  std::vector<std::vector<bool>> waiting_;                     // by role and move
-  absl::flat_hash_map<rules::TermId, std::uint32_t> numbers_;  // of fluents
+  const GameCore* core_ = nullptr;                                               // its owner
+  absl::flat_hash_map<rules::TermId, std::uint32_t> numbers_;                    // of fluents
+  std::vector<absl::flat_hash_map<rules::TermId, std::uint32_t>> move_numbers_;  // by role
+  mutable std::once_flag groups_once_;
+  mutable circuit::ChoiceGroups groups_;
   mutable std::once_flag start_once_;
   mutable Ready start_;
+  mutable std::once_flag answering_once_;
+  mutable Answering answering_;
 };
 
 }  // namespace orchard

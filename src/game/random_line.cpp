@@ -2,7 +2,7 @@
 
 namespace orchard {
 
-LineEnding random_line(logic::Evaluator& evaluator, std::vector<TermId> fluents, Random& random,
+LineEnding random_line(PositionEvaluator& evaluator, std::vector<TermId> fluents, Random& random,
                        std::uint64_t most_plies,
                        const std::function<bool(const LinePosition&)>& visit) {
   LinePosition at;

@@ -22,13 +22,13 @@ struct LinePosition {
   const std::vector<TermId>* fluents = nullptr;
   const std::vector<std::vector<TermId>>* legal = nullptr;  // by role; not asked for at an end
   const std::vector<TermId>* joint = nullptr;
-  LineEnding ending = LineEnding::left;   // meaningful without a joint move
-  logic::Evaluator* evaluator = nullptr;  // set to this position (and joint move)
+  LineEnding ending = LineEnding::left;    // meaningful without a joint move
+  PositionEvaluator* evaluator = nullptr;  // set to this position (and joint move)
 };
 
 // Plays on from `fluents`; `visit` returns false to leave. Throws logic::LimitExceeded. `visit`
 // may ask the evaluator more about the position but leaves position and joint move as they are.
-LineEnding random_line(logic::Evaluator& evaluator, std::vector<TermId> fluents, Random& random,
+LineEnding random_line(PositionEvaluator& evaluator, std::vector<TermId> fluents, Random& random,
                        std::uint64_t most_plies,
                        const std::function<bool(const LinePosition&)>& visit);
 

@@ -4,18 +4,91 @@
 // legal move whenever it was legal, and at least once while another role had a choice: a move that
 // is forced each time it can be made, with nobody else to choose, is played, not waited. Sampling
 // is the definition here, not an approximation of one: what it says must be the same in every run,
-// so the seed and the amounts are fixed. The lines end early once enough positions were seen, since
-// the reference evaluator is slow on large descriptions.
+// so the seed and the amounts are fixed. Without a circuit the lines end early once enough
+// positions were seen, since the reference evaluator is slow on large descriptions.
+#include <algorithm>
+
 #include "game/core.hpp"
+#include "game/lane_evaluator.hpp"
 #include "game/random_line.hpp"
 
 namespace orchard {
 namespace {
 
 constexpr std::uint64_t seed = 1;
-constexpr int most_lines = 1000;
-constexpr int most_positions = 2000;
+constexpr std::size_t most_lines = 1000;
+constexpr int most_positions = 2000;        // without a circuit
 constexpr std::uint64_t most_plies = 1000;  // of one line
+
+// What was seen of the moves of one role, `Move` a number or a term.
+template <class Move>
+struct Seen {
+  absl::flat_hash_set<Move> alone;            // as the only legal move
+  absl::flat_hash_set<Move> in_company;       // beside another one
+  absl::flat_hash_set<Move> beside_a_choice;  // alone while another role had a choice
+
+  bool waits(const Move& move) const {
+    return !in_company.contains(move) && beside_a_choice.contains(move);
+  }
+};
+
+template <class Move>
+void look(const std::vector<std::vector<Move>>& legal, std::vector<Seen<Move>>& seen) {
+  const bool choice = std::ranges::any_of(legal, [](const auto& of) { return of.size() > 1; });
+  for (std::size_t role = 0; role < legal.size(); ++role) {
+    if (legal[role].size() != 1) {
+      seen[role].in_company.insert(legal[role].begin(), legal[role].end());
+      continue;
+    }
+    seen[role].alone.insert(legal[role].front());
+    if (choice) seen[role].beside_a_choice.insert(legal[role].front());
+  }
+}
+
+// Lines side by side, each with random numbers of its own.
+std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
+  const std::size_t roles = game.ground().moves().size();
+  std::vector<Seen<std::uint32_t>> seen(roles);
+  LaneEvaluator evaluator(game);
+  const std::size_t words = evaluator.words();
+  const std::vector<std::uint64_t> start = game.row(game.ground().initial());
+  std::vector<std::vector<std::uint32_t>> legal(roles);
+  std::vector<std::uint32_t> joint(roles);
+  for (std::size_t first = 0; first < most_lines; first += LaneEvaluator::most) {
+    std::size_t lines = std::min(LaneEvaluator::most, most_lines - first);
+    std::vector<Random> random;
+    std::vector<std::uint64_t> rows;
+    for (std::size_t line = 0; line < lines; ++line) {
+      random.push_back(Random::stream(seed, first + line));
+      rows.insert(rows.end(), start.begin(), start.end());
+    }
+    for (std::uint64_t ply = 0; ply <= most_plies && lines > 0; ++ply) {
+      evaluator.set_positions(rows, lines);
+      std::vector<std::size_t> going_on;
+      for (std::size_t line = 0; line < lines; ++line) {
+        if (evaluator.terminal(line)) continue;
+        for (std::size_t role = 0; role < roles; ++role) {
+          evaluator.legal(line, role, legal[role]);
+        }
+        look(legal, seen);
+        if (std::ranges::any_of(legal, [](const auto& moves) { return moves.empty(); })) continue;
+        for (std::size_t role = 0; role < roles; ++role) {
+          joint[role] = legal[role][random[line].below(legal[role].size())];
+        }
+        evaluator.set_joint(line, joint);
+        going_on.push_back(line);
+      }
+      evaluator.step();
+      for (std::size_t i = 0; i < going_on.size(); ++i) {
+        std::ranges::copy(evaluator.next(going_on[i]),
+                          rows.begin() + static_cast<std::ptrdiff_t>(i * words));
+        if (i != going_on[i]) random[i] = std::move(random[going_on[i]]);
+      }
+      lines = going_on.size();
+    }
+  }
+  return seen;
+}
 
 }  // namespace
 
@@ -26,35 +99,35 @@ bool GameCore::is_waiting(std::size_t role, TermId move) const {
 
 void GameCore::sample_waiting_moves() const {
   waiting_.assign(roles_.size(), {});
-  std::vector<absl::flat_hash_set<TermId>> chosen_freely(roles_.size());
-  std::vector<absl::flat_hash_set<TermId>> beside_a_choice(roles_.size());
+  if (const LaneGame* const game = lanes()) {
+    const auto seen = sample(*game);
+    for (std::size_t role = 0; role < seen.size(); ++role) {
+      for (const std::uint32_t move : seen[role].alone) {
+        if (!seen[role].waits(move)) continue;
+        waiting_[role].insert(game->ground().moves()[role][move].term);
+      }
+    }
+    return;
+  }
+  std::vector<Seen<TermId>> seen(roles_.size());
   Random random(seed);
   int positions = 0;
   try {
     Lease evaluator(*this);
-    for (int line = 0; line < most_lines && positions < most_positions; ++line) {
+    for (std::size_t line = 0; line < most_lines && positions < most_positions; ++line) {
       random_line(*evaluator, program_->initial(), random, most_plies, [&](const LinePosition& at) {
         ++positions;
-        const auto& legal = *at.legal;
-        const auto has_choice = [](const auto& moves) { return moves.size() > 1; };
-        const auto choosing = std::ranges::count_if(legal, has_choice);
-        for (std::size_t role = 0; role < legal.size(); ++role) {
-          auto& seen = legal[role].size() == 1 ? waiting_[role] : chosen_freely[role];
-          seen.insert(legal[role].begin(), legal[role].end());
-          if (legal[role].size() == 1 && choosing > 0) {
-            beside_a_choice[role].insert(legal[role].front());
-          }
-        }
+        look(*at.legal, seen);
         return true;
       });
     }
   } catch (const logic::LimitExceeded&) {
     // What was seen until then counts.
   }
-  for (std::size_t role = 0; role < waiting_.size(); ++role) {
-    absl::erase_if(waiting_[role], [&](TermId move) {
-      return chosen_freely[role].contains(move) || !beside_a_choice[role].contains(move);
-    });
+  for (std::size_t role = 0; role < seen.size(); ++role) {
+    for (const TermId move : seen[role].alone) {
+      if (seen[role].waits(move)) waiting_[role].insert(move);
+    }
   }
 }
 

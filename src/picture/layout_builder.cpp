@@ -122,7 +122,7 @@ void LayoutBuilder::collect_fluents() {
     }
     if (const auto base = program.description().find(rules::Keyword::base)) {
       evaluator->set_position({});
-      const logic::Table& table = evaluator->instances(*base);
+      const logic::Table& table = evaluator->reference().instances(*base);
       for (std::uint32_t row = 0; row < table.rows() && row < most_declared; ++row) {
         fluent_name(*table.row(row)).declared.push_back(*table.row(row));
       }

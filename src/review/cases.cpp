@@ -220,7 +220,7 @@ std::optional<bool> CaseRun::any_instance(const Expectation& expectation,
   GameCore::Lease evaluator(core);
   try {
     evaluator->set_position(GameAccess::state(*position_).fluents);
-    const logic::Table& table = evaluator->instances(relation);
+    const logic::Table& table = evaluator->reference().instances(relation);
     for (std::uint32_t row = 0; row < table.rows(); ++row) {
       std::vector<Term> arguments;
       for (std::uint32_t column = 0; column < table.arity(); ++column) {

@@ -41,7 +41,7 @@ struct Prepared {
 
 std::vector<std::unique_ptr<Executor>> executors(const LaneProgram& program) {
   std::vector<std::unique_ptr<Executor>> result;
-  for (const auto kind : {Executor::Kind::interpreter, Executor::Kind::avx512}) {
+  for (const Executor::Kind kind : all_executor_kinds) {
     auto executor = make_executor(program, kind);
     if (!executor) continue;
     EXPECT_EQ(executor->kind(), kind);

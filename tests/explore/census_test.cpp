@@ -5,7 +5,9 @@
 #include <map>
 #include <set>
 
+#include "explore/expander.hpp"
 #include "explore/position_store.hpp"
+#include "game/lane_game.hpp"
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 
@@ -184,30 +186,58 @@ TEST(Census, EndsWithItsBudget) {
   EXPECT_EQ(take_census(game, stopped).value().ending, Ending::stopped);
 }
 
-// Against a set of sets, on random positions.
+// Against a map, on random keys, the empty one among them.
 TEST(PositionStore, KeepsEveryPositionOnce) {
   PositionStore store;
-  std::map<std::set<std::uint32_t>, std::uint64_t> model;
+  std::map<std::string, std::uint64_t> model;
   Random random(7);
   for (int i = 0; i < 3000; ++i) {
-    std::set<std::uint32_t> fluents;
+    std::string key;
     for (std::uint64_t k = random.below(5); k > 0; --k) {
-      fluents.insert(static_cast<std::uint32_t>(random.below(8) * random.below(200)));
+      key += static_cast<char>(random.below(8) * random.below(30));
     }
-    std::vector<rules::TermId> ids;
-    for (const std::uint32_t fluent : fluents) ids.insert(ids.begin(), rules::TermId{fluent});
-    const auto [number, is_new] = store.add(ids);
-    const auto [known, unknown] = model.try_emplace(fluents, model.size());
+    const auto [number, is_new] = store.add(key);
+    const auto [known, unknown] = model.try_emplace(key, model.size());
     EXPECT_EQ(number, known->second);
     EXPECT_EQ(is_new, unknown);
   }
   EXPECT_EQ(store.size(), model.size());
-  for (const auto& [fluents, number] : model) {
-    std::vector<rules::TermId> ids;
-    store.fetch(number, ids);
-    std::set<std::uint32_t> back;
-    for (const rules::TermId id : ids) back.insert(static_cast<std::uint32_t>(id));
-    EXPECT_EQ(back, fluents);
+  for (const auto& [key, number] : model) EXPECT_EQ(store.key(number), key);
+}
+
+// The circuit and the reference evaluator find the same steps, in the same order.
+TEST(Expander, BothKindsAgree) {
+  for (const char* const name : {"espalier_3x3", "channel", "barrow_lane"}) {
+    const Game game = load(name);
+    const GameCore& core = *GameAccess::core(game);
+    const std::unique_ptr<Expander> expanders[] = {make_reference_expander(core),
+                                                   make_lane_expander(*core.lanes())};
+    std::vector<std::vector<std::string>> layers;
+    for (const auto& expander : expanders) {
+      layers.push_back({expander->key_of(GameAccess::state(game.initial()).fluents)});
+    }
+    for (int depth = 0; depth < 4; ++depth) {
+      std::vector<std::vector<std::pair<Expander::Kind, std::size_t>>> found(2);
+      for (std::size_t e = 0; e < 2; ++e) {
+        Expander& expander = *expanders[e];
+        std::vector<std::string> next;
+        layers[e].resize(std::min<std::size_t>(layers[e].size(), 700));
+        for (std::size_t first = 0; first < layers[e].size(); first += expander.most()) {
+          const std::size_t count = std::min(expander.most(), layers[e].size() - first);
+          const std::vector<std::string_view> keys(
+              layers[e].begin() + static_cast<std::ptrdiff_t>(first),
+              layers[e].begin() + static_cast<std::ptrdiff_t>(first + count));
+          expander.set(keys);
+          for (std::size_t i = 0; i < count; ++i) found[e].push_back({expander.kind(i), 0});
+          expander.expand([&](std::size_t at, std::string_view key) {
+            ++found[e][first + at].second;
+            next.emplace_back(key);
+          });
+        }
+        layers[e] = std::move(next);
+      }
+      EXPECT_EQ(found[0], found[1]) << name << " depth " << depth;
+    }
   }
 }
 

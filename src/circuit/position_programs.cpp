@@ -1,0 +1,37 @@
+#include "circuit/position_programs.hpp"
+
+#include "circuit/mapping.hpp"
+
+namespace orchard::circuit {
+namespace {
+
+LaneProgram map(const Network& network, std::vector<Signal> outputs, std::size_t reports) {
+  const Network pairs = in_pairs(network, outputs);
+  LaneProgram program = map_to_lanes(pairs, outputs);
+  program.state_inputs = network.inputs();
+  program.reports = static_cast<std::uint32_t>(reports);
+  return program;
+}
+
+}  // namespace
+
+PositionPrograms make_position_programs(const GameNetwork& game) {
+  std::vector<Signal> of_position{game.terminal};
+  for (const auto& legal : game.legal) {
+    of_position.insert(of_position.end(), legal.begin(), legal.end());
+  }
+  for (const auto& goals : game.goals) {
+    of_position.insert(of_position.end(), goals.begin(), goals.end());
+  }
+  std::vector<Signal> of_step;
+  for (const auto& percepts : game.percepts) {
+    of_step.insert(of_step.end(), percepts.begin(), percepts.end());
+  }
+  const std::size_t percepts = of_step.size();
+  of_step.insert(of_step.end(), game.next.begin(), game.next.end());
+  const std::size_t all = of_position.size();
+  return {map(game.network, std::move(of_position), all),
+          map(game.network, std::move(of_step), percepts)};
+}
+
+}  // namespace orchard::circuit

@@ -1,0 +1,21 @@
+// The lane programs that answer questions on given positions: what depends on a position alone, and
+// what follows from a joint move in it.
+#pragma once
+
+#include "circuit/game_network.hpp"
+#include "circuit/lane_program.hpp"
+
+namespace orchard::circuit {
+
+struct PositionPrograms {
+  // Inputs of both: the fluents, then the moves role by role (the first program reads only the
+  // fluents).
+  // Reports: whether the position is an end; legal moves, role by role; goal values, role by role.
+  LaneProgram position;
+  // Next state: the fluents after the joint move. Reports: percepts, role by role.
+  LaneProgram step;
+};
+
+PositionPrograms make_position_programs(const GameNetwork& game);
+
+}  // namespace orchard::circuit

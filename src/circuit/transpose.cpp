@@ -1,0 +1,62 @@
+#include "circuit/transpose.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace orchard::circuit {
+namespace {
+
+using Square = std::array<std::uint64_t, 64>;
+
+// In place, by swapping ever smaller quarters. Source: Warren, "Hacker's Delight" (2002), 7-3.
+void transpose(Square& square) {
+  std::uint64_t mask = 0x00000000FFFFFFFF;
+  for (std::size_t width = 32; width != 0; width /= 2, mask ^= mask << width) {
+    for (std::size_t k = 0; k < 64; k = (k + width + 1) & ~width) {
+      const std::uint64_t swapped = ((square[k] >> width) ^ square[k + width]) & mask;
+      square[k] ^= swapped << width;
+      square[k + width] ^= swapped;
+    }
+  }
+}
+
+}  // namespace
+
+void rows_to_lanes(std::span<const std::uint64_t> rows, std::size_t row_count,
+                   std::span<LaneBlock> blocks) {
+  const std::size_t words = words_for(blocks.size());
+  Square square;
+  for (std::size_t group = 0; group < lanes / 64; ++group) {
+    const std::size_t here = row_count - std::min(row_count, group * 64);
+    for (std::size_t w = 0; w < words; ++w) {
+      const std::size_t bits = std::min<std::size_t>(64, blocks.size() - w * 64);
+      if (here == 0) {
+        for (std::size_t b = 0; b < bits; ++b) blocks[w * 64 + b].words[group] = 0;
+        continue;
+      }
+      for (std::size_t l = 0; l < 64; ++l) {
+        square[l] = l < here ? rows[(group * 64 + l) * words + w] : 0;
+      }
+      transpose(square);
+      for (std::size_t b = 0; b < bits; ++b) blocks[w * 64 + b].words[group] = square[b];
+    }
+  }
+}
+
+void lanes_to_rows(std::span<const LaneBlock> blocks, std::size_t row_count,
+                   std::span<std::uint64_t> rows) {
+  const std::size_t words = words_for(blocks.size());
+  Square square;
+  for (std::size_t group = 0; group * 64 < row_count; ++group) {
+    const std::size_t here = std::min<std::size_t>(64, row_count - group * 64);
+    for (std::size_t w = 0; w < words; ++w) {
+      const std::size_t bits = std::min<std::size_t>(64, blocks.size() - w * 64);
+      square.fill(0);
+      for (std::size_t b = 0; b < bits; ++b) square[b] = blocks[w * 64 + b].words[group];
+      transpose(square);
+      for (std::size_t l = 0; l < here; ++l) rows[(group * 64 + l) * words + w] = square[l];
+    }
+  }
+}
+
+}  // namespace orchard::circuit

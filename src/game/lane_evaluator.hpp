@@ -1,0 +1,80 @@
+// Questions on up to 512 positions at once, answered by the circuit of a game.
+//
+// Positions are rows of bits, one for each fluent in the order of the ground program; moves and
+// values are named by their numbers there. What it costs hardly depends on how many positions there
+// are. The scratch memory is its own: one evaluator a thread; the game must outlive it.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <vector>
+
+#include "game/lane_game.hpp"
+
+namespace orchard {
+
+class LaneEvaluator {
+ public:
+  static constexpr std::size_t most = circuit::lanes;
+
+  explicit LaneEvaluator(const LaneGame& game,
+                         std::optional<circuit::Executor::Kind> kind = std::nullopt);
+
+  const LaneGame& game() const { return game_; }
+  std::size_t words() const { return words_; }  // of a position
+
+  // Takes up to `most` positions and works out what depends on them alone.
+  void set_positions(std::span<const std::uint64_t> rows, std::size_t count);
+  // Takes positions only for going on from them; keeps the joint moves that were set.
+  void load(std::span<const std::uint64_t> rows, std::size_t count);
+  std::size_t count() const { return count_; }
+  bool terminal(std::size_t at) const { return (answers(at)[0] & 1) != 0; }
+  bool is_legal(std::size_t at, std::size_t role, std::size_t move) const {
+    return bit(answers(at), first_move_[role] + move);
+  }
+  // The numbers of a role's legal moves, ascending.
+  void legal(std::size_t at, std::size_t role, std::vector<std::uint32_t>& moves) const;
+  std::size_t legal_count(std::size_t at, std::size_t role) const;
+  // The numbers of its goal values, ascending.
+  void goals(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
+
+  // The joint move in a position, a number for each role; then `step` makes all of them.
+  void set_joint(std::size_t at, std::span<const std::uint32_t> joint);
+  void step();
+  std::span<const std::uint64_t> next(std::size_t at) const {
+    return std::span(next_rows_).subspan(at * words_, words_);
+  }
+  void percepts(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
+
+ private:
+  using Rows = std::vector<std::uint64_t>;
+  static bool bit(const std::uint64_t* row, std::size_t number) {
+    return (row[number / 64] >> (number % 64) & 1) != 0;
+  }
+  const std::uint64_t* answers(std::size_t at) const {
+    return answers_.data() + at * answer_words_;
+  }
+
+  const LaneGame& game_;
+  const LaneGame::Answering* answering_;
+  std::optional<LaneGame::Answering> own_;  // of an executor asked for by kind
+  std::size_t words_;
+  std::size_t does_words_;
+  std::size_t answer_words_;
+  std::size_t percept_words_;
+  std::size_t count_ = 0;
+  std::vector<std::size_t> first_move_;  // by role, and the end: bit of the answers
+  std::vector<std::size_t> first_goal_;
+  std::vector<std::size_t> first_percept_;
+  std::vector<circuit::LaneBlock> state_;  // fluents, then moves
+  std::vector<circuit::LaneBlock> next_;
+  std::vector<circuit::LaneBlock> reports_;
+  std::vector<circuit::LaneBlock> scratch_;
+  Rows answers_;
+  Rows does_;
+  Rows next_rows_;
+  Rows percepts_;
+};
+
+}  // namespace orchard
