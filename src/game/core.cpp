@@ -93,7 +93,7 @@ const LaneGame* GameCore::lanes() const {
 }
 
 const LaneGame* GameCore::lanes_if_worth_it() const {
-  constexpr int first_positions = 100;
+  constexpr int first_positions = 16;
   if (!lanes_made_ && positions_before_lanes_++ < first_positions) return nullptr;
   return lanes();
 }

@@ -4,8 +4,8 @@
 // legal move whenever it was legal, and at least once while another role had a choice: a move that
 // is forced each time it can be made, with nobody else to choose, is played, not waited. Sampling
 // is the definition here, not an approximation of one: what it says must be the same in every run,
-// so the seed and the amounts are fixed. Without a circuit the lines end early once enough
-// positions were seen, since the reference evaluator is slow on large descriptions.
+// so the seed and the amounts are fixed. The lines end early once enough positions were seen;
+// without a circuit that is soon, since the reference evaluator is slow on large descriptions.
 #include <algorithm>
 
 #include "game/core.hpp"
@@ -17,8 +17,9 @@ namespace {
 
 constexpr std::uint64_t seed = 1;
 constexpr std::size_t most_lines = 1000;
-constexpr int most_positions = 2000;        // without a circuit
-constexpr std::uint64_t most_plies = 1000;  // of one line
+constexpr std::size_t most_positions = 50'000;
+constexpr std::size_t most_by_reference = 2000;  // without a circuit
+constexpr std::uint64_t most_plies = 1000;       // of one line
 
 // What was seen of the moves of one role, `Move` a number or a term.
 template <class Move>
@@ -54,7 +55,9 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
   const std::vector<std::uint64_t> start = game.row(game.ground().initial());
   std::vector<std::vector<std::uint32_t>> legal(roles);
   std::vector<std::uint32_t> joint(roles);
-  for (std::size_t first = 0; first < most_lines; first += LaneEvaluator::most) {
+  std::size_t positions = 0;
+  for (std::size_t first = 0; first < most_lines && positions < most_positions;
+       first += LaneEvaluator::most) {
     std::size_t lines = std::min(LaneEvaluator::most, most_lines - first);
     std::vector<Random> random;
     std::vector<std::uint64_t> rows;
@@ -62,7 +65,9 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
       random.push_back(Random::stream(seed, first + line));
       rows.insert(rows.end(), start.begin(), start.end());
     }
-    for (std::uint64_t ply = 0; ply <= most_plies && lines > 0; ++ply) {
+    for (std::uint64_t ply = 0; ply <= most_plies && lines > 0 && positions < most_positions;
+         ++ply) {
+      positions += lines;
       evaluator.set_positions(rows, lines);
       std::vector<std::size_t> going_on;
       for (std::size_t line = 0; line < lines; ++line) {
@@ -111,10 +116,10 @@ void GameCore::sample_waiting_moves() const {
   }
   std::vector<Seen<TermId>> seen(roles_.size());
   Random random(seed);
-  int positions = 0;
+  std::size_t positions = 0;
   try {
     Lease evaluator(*this);
-    for (std::size_t line = 0; line < most_lines && positions < most_positions; ++line) {
+    for (std::size_t line = 0; line < most_lines && positions < most_by_reference; ++line) {
       random_line(*evaluator, program_->initial(), random, most_plies, [&](const LinePosition& at) {
         ++positions;
         look(*at.legal, seen);

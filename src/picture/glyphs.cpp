@@ -1,6 +1,7 @@
 #include "picture/glyphs.hpp"
 
 #include <algorithm>
+#include <optional>
 #include <set>
 
 #include "syntax/characters.hpp"
@@ -34,6 +35,38 @@ std::vector<std::string> names_in(const GameCore& core, const BoardLayout& board
   return names;
 }
 
+std::vector<std::string> words_of(std::string_view name) {
+  std::vector<std::string> words;
+  while (true) {
+    const std::size_t end = name.find('_');
+    words.emplace_back(name.substr(0, end));
+    if (end == std::string_view::npos) return words;
+    name.remove_prefix(end + 1);
+  }
+}
+
+// Of a name of several words, a letter of each, where that tells it from all others: "Hw".
+std::optional<std::string> sign_of_words(const std::string& name,
+                                         const std::set<std::string>& names) {
+  const auto initials = [](const std::string& of) {
+    std::string result;
+    for (const std::string& word : words_of(of)) {
+      if (word.empty()) return std::string();
+      const std::string letter = first_letters(word, 1);
+      result += result.empty() ? letter : word.substr(0, letter.size());
+    }
+    return result;
+  };
+  const std::string candidate = initials(name);
+  if (candidate.empty() || words_of(name).size() == 1 || words_of(name).size() > most_letters) {
+    return std::nullopt;
+  }
+  const bool unique = std::ranges::none_of(names, [&](const std::string& other) {
+    return other != name && initials(other) == candidate;
+  });
+  return unique ? std::optional(candidate) : std::nullopt;
+}
+
 std::string sign(const std::string& name, const std::set<std::string>& names) {
   if (integer_value(name)) return name;
   for (std::size_t letters = 1; letters <= most_letters; ++letters) {
@@ -42,6 +75,8 @@ std::string sign(const std::string& name, const std::set<std::string>& names) {
       return other != name && first_letters(other, letters) == candidate;
     });
     if (unique) return candidate;
+    if (letters > 1) continue;
+    if (auto words = sign_of_words(name, names)) return *words;
   }
   return first_letters(name, most_letters);
 }
@@ -64,7 +99,7 @@ std::map<Content, Glyph> choose_glyphs(const GameCore& core, const BoardLayout& 
     for (const std::string& name : names_in(core, board, content)) {
       glyph.text += sign(name, names);
       for (const Role& role : core.roles()) {
-        if (role.name() == name) glyph.role = role.index();
+        if (role.name() == name || words_of(name).front() == role.name()) glyph.role = role.index();
       }
     }
     for (const TermId id : content.terms) {

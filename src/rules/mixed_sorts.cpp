@@ -49,7 +49,8 @@ class Parts {
       parent_[from] = into;
       rules_[into] += rules_[from];
     }
-    ++rules_[root(join.places.front())];
+    // A variable that stands at one place only says nothing of its sort.
+    if (join.places.size() > 1) ++rules_[root(join.places.front())];
   }
   std::uint32_t variables_of(std::uint32_t root) const { return rules_[root]; }
 

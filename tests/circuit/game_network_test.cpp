@@ -1,5 +1,6 @@
 // The network of a game against the reference evaluator: legal moves, what follows, ends, values
-// and percepts at every position of random games.
+// and percepts at every position of random games. (What is made of it, for demo games too:
+// tests/game/judge_test.cpp.)
 #include "circuit/game_network.hpp"
 
 #include <gmock/gmock.h>
@@ -7,7 +8,6 @@
 
 #include "logic/evaluator.hpp"
 #include "orchard/random.hpp"
-#include "support/files.hpp"
 #include "support/random_rules.hpp"
 
 namespace orchard::circuit {
@@ -135,17 +135,6 @@ class Comparison {
   logic::Evaluator evaluator_;
   std::vector<bool> values_;
 };
-
-TEST(GameNetwork, OfDemoGamesEqualsTheReference) {
-  for (const std::string& path : testing::demo_games()) {
-    SCOPED_TRACE(path);
-    const auto loaded = load(syntax::Source::from_file(path).value());
-    ASSERT_TRUE(loaded && loaded->ground);
-    Comparison comparison(*loaded);
-    Random random(1);
-    for (int game = 0; game < 10; ++game) comparison.play(random, 200);
-  }
-}
 
 TEST(GameNetwork, OfRandomDescriptionsEqualsTheReference) {
   int compared = 0;

@@ -200,8 +200,8 @@ void follow_lanes(const std::shared_ptr<const rules::Description>& description, 
 TEST(Lanes, PlayTheDemoGamesByTheRules) {
   for (const std::string& path : testing::demo_games()) {
     SCOPED_TRACE(path);
-    follow_lanes(describe(syntax::Source::from_file(path).value()), 60, true);
-    follow_lanes(describe(syntax::Source::from_file(path).value()), 60, false);
+    follow_lanes(describe(syntax::Source::from_file(path).value()), 20, true);
+    follow_lanes(describe(syntax::Source::from_file(path).value()), 20, false);
   }
 }
 

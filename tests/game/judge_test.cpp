@@ -168,7 +168,7 @@ int positions_asked_for(int usual) {
 
 TEST(Judge, DemoGames) {
   Counts counts;
-  const int share = positions_asked_for(5000) / static_cast<int>(testing::demo_games().size());
+  const int share = positions_asked_for(4000) / static_cast<int>(testing::demo_games().size());
   for (const std::string& path : testing::demo_games()) {
     const Game game = Game::load(path).value();
     const int before = counts.positions;
