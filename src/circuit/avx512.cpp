@@ -1,121 +1,22 @@
-// Machine code for AVX-512: one ternary-logic instruction an operation.
-//
-// Values live in the 32 vector registers; when none is free, the value whose next use lies furthest
-// away leaves (Belady 1966). A value that has a place in memory already, as input, output or
-// spilled before, leaves without a store. An operand that is not in a register and not needed soon
-// is read from memory by the instruction itself. Code pages are written first and made executable
-// after, never both at once.
-#include <xbyak/xbyak.h>
+// Machine code for AVX-512: one ternary-logic instruction an operation, 32 registers.
 #include <xbyak/xbyak_util.h>
 
 #include <algorithm>
-#include <optional>
 
-#include "circuit/executor.hpp"
-#include "circuit/liveness.hpp"
+#include "circuit/lane_code.hpp"
 
 namespace orchard::circuit {
 namespace {
 
-constexpr std::uint32_t none = 0xFFFFFFFF;
-constexpr int registers = 32;
-
-class Generator : public Xbyak::CodeGenerator {
+class Code : public LaneCode {
  public:
-  Generator(const LaneProgram& program, std::size_t size)
-      : CodeGenerator(size, Xbyak::DontSetProtectRWE),
-        program_(program),
-        liveness_(program),
-        register_of_(program.inputs + program.operations.size(), none),
-        spill_(register_of_.size(), none),
-        stored_(register_of_.size(), none),
-        next_use_(register_of_.size(), 0) {
-    held_.fill(none);
-    outputs_of_.resize(register_of_.size());
-    for (std::uint32_t o = 0; o < program.outputs.size(); ++o) {
-      outputs_of_[program.outputs[o]].push_back(o);
-    }
-    for (at_ = 0; at_ < program.operations.size(); ++at_) emit(program.operations[at_]);
-    store_inputs_put_out();
-    vzeroupper();
-    ret();
-    setProtectModeRE();
-  }
-
-  std::uint32_t spills() const { return spills_; }
+  Code(const LaneProgram& program, std::size_t size) : LaneCode(program, size, 32) { write(); }
 
  private:
-  // state, random, next, reports, scratch: the arguments of the function
-  Xbyak::Address input(std::uint32_t value) {
-    if (value < program_.state_inputs) return ptr[rdi + offset(value)];
-    return ptr[rsi + offset(value - program_.state_inputs)];
-  }
-  Xbyak::Address output(std::uint32_t number) {
-    if (number < program_.reports) return ptr[rcx + offset(number)];
-    return ptr[rdx + offset(number - program_.reports)];
-  }
-  static std::size_t offset(std::uint32_t block) { return std::size_t{block} * sizeof(LaneBlock); }
+  static Xbyak::Zmm zmm(int number) { return Xbyak::Zmm(number); }
 
-  bool has_place(std::uint32_t value) const {
-    return value < program_.inputs || stored_[value] != none || spill_[value] != none;
-  }
-  Xbyak::Address place(std::uint32_t value) {
-    if (value < program_.inputs) return input(value);
-    if (stored_[value] != none) return output(stored_[value]);
-    return ptr[r8 + offset(spill_[value])];
-  }
-
-  // The next operation after this one that reads a value; none if there is none.
-  std::uint32_t next_use(std::uint32_t value) {
-    const auto uses = liveness_.uses(value);
-    std::uint32_t& next = next_use_[value];
-    while (next < uses.size() && uses[next] <= at_) ++next;
-    return next < uses.size() ? uses[next] : none;
-  }
-
-  int take_register(std::span<const std::uint32_t> busy) {
-    int best = -1;
-    std::uint32_t furthest = 0;
-    for (int r = 0; r < registers; ++r) {
-      const std::uint32_t value = held_[static_cast<std::size_t>(r)];
-      if (value == none) return r;
-      if (std::ranges::find(busy, value) != busy.end()) continue;
-      const std::uint32_t use = next_use(value);
-      if (best < 0 || use > furthest) {
-        best = r;
-        furthest = use;
-      }
-    }
-    leave(best);
-    return best;
-  }
-
-  void leave(int r) {
-    const std::uint32_t value = held_[static_cast<std::size_t>(r)];
-    if (next_use(value) != none && !has_place(value)) {
-      spill_[value] = spills_++;
-      vmovdqa64(ptr[r8 + offset(spill_[value])], Xbyak::Zmm(r));
-    }
-    forget(value);
-  }
-  void forget(std::uint32_t value) {
-    if (register_of_[value] == none) return;
-    held_[register_of_[value]] = none;
-    register_of_[value] = none;
-  }
-  void hold(int r, std::uint32_t value) {
-    held_[static_cast<std::size_t>(r)] = value;
-    register_of_[value] = static_cast<std::uint32_t>(r);
-  }
-  Xbyak::Zmm reg(std::uint32_t value) const {
-    return Xbyak::Zmm(static_cast<int>(register_of_[value]));
-  }
-
-  void load(std::uint32_t value, std::span<const std::uint32_t> busy) {
-    const int r = take_register(busy);
-    vmovdqa64(Xbyak::Zmm(r), place(value));
-    hold(r, value);
-  }
+  void move(const Xbyak::Address& to, int from) override { vmovdqa64(to, zmm(from)); }
+  void move(int to, const Xbyak::Address& from) override { vmovdqa64(zmm(to), from); }
 
   // The table for operands in the order of the instruction: destination, second, third.
   static std::uint8_t immediate(const LaneOperation& operation,
@@ -136,27 +37,8 @@ class Generator : public Xbyak::CodeGenerator {
     return result;
   }
 
-  void emit(const LaneOperation& operation) {
-    const std::uint32_t result = program_.inputs + at_;
-    std::vector<std::uint32_t> operands{operation.a};
-    for (const std::uint32_t operand : {operation.b, operation.c}) {
-      if (std::ranges::find(operands, operand) == operands.end()) operands.push_back(operand);
-    }
-    if (operation.table == 0x00 || operation.table == 0xFF) operands.clear();
-    // One operand may be read from memory by the instruction: one that is not needed soon.
-    std::optional<std::uint32_t> in_memory;
-    constexpr std::uint32_t soon = 24;  // operations
-    for (const std::uint32_t operand : operands) {
-      if (register_of_[operand] != none) continue;
-      const std::uint32_t use = next_use(operand);
-      if (!in_memory && operands.size() > 1 && (use == none || use - at_ > soon)) {
-        in_memory = operand;
-      } else {
-        load(operand, operands);
-      }
-    }
-    // In registers first; the one in memory stands third.
-    std::ranges::stable_sort(operands, {}, [&](std::uint32_t v) { return v == in_memory ? 1 : 0; });
+  int operate(const LaneOperation& operation, std::vector<std::uint32_t>& operands,
+              std::optional<std::uint32_t> in_memory) override {
     std::array<std::uint32_t, 3> order{none, none, none};
     int target = -1;
     if (operands.size() == 3) {
@@ -169,89 +51,52 @@ class Generator : public Xbyak::CodeGenerator {
       }
       const std::uint32_t first = operands[0];
       if (next_use(first) == none) {
-        target = static_cast<int>(register_of_[first]);
+        target = register_of(first);
         forget(first);
       } else {
         target = take_register(operands);
-        vmovdqa64(Xbyak::Zmm(target), reg(first));
+        vmovdqa64(zmm(target), zmm(register_of(first)));
       }
       order = {operands[0], operands[1], operands[2]};
-    } else {
-      if (operands.size() == 2) order = {none, operands[0], operands[1]};
-      if (operands.size() == 1) order = {none, operands[0], operands[0]};
+    } else if (operands.size() == 2) {
+      order = {none, operands[0], operands[1]};
+    } else if (operands.size() == 1) {
+      order = {none, operands[0], operands[0]};
     }
-    const auto third = order[2] == none || register_of_[order[2]] == none
-                           ? Xbyak::Zmm(0)
-                           : Xbyak::Zmm(int(register_of_[order[2]]));
-    const auto second = order[1] == none ? Xbyak::Zmm(0) : Xbyak::Zmm(int(register_of_[order[1]]));
-    const bool from_memory = in_memory && order[2] == *in_memory;
-    if (target < 0) {
-      for (const std::uint32_t operand : operands) {
-        if (register_of_[operand] != none && next_use(operand) == none) {
-          target = static_cast<int>(register_of_[operand]);
-          forget(operand);
-          break;
-        }
-      }
-      if (target < 0) target = take_register(operands);
-    }
+    const auto held = [&](std::uint32_t value) {
+      return value == none || !is_held(value) ? zmm(0) : zmm(register_of(value));
+    };
+    const Xbyak::Zmm second = held(order[1]);
+    const Xbyak::Zmm third = held(order[2]);
+    if (target < 0) target = take_for_result(operands);
     const std::uint8_t table = immediate(operation, order);
-    const Xbyak::Zmm to(target);
+    const Xbyak::Zmm to = zmm(target);
     if (operands.empty()) {
       vpternlogq(to, to, to, operation.table);
-    } else if (from_memory) {
+    } else if (in_memory && order[2] == *in_memory) {
       vpternlogq(to, second, place(*in_memory), table);
     } else {
       vpternlogq(to, second, third, table);
     }
-    for (const std::uint32_t operand : operands) {
-      if (register_of_[operand] != none && next_use(operand) == none) forget(operand);
-    }
-    hold(target, result);
-    for (const std::uint32_t o : outputs_of_[result]) {
-      vmovdqa64(output(o), to);
-      stored_[result] = o;
-    }
-    if (next_use(result) == none) forget(result);
+    return target;
   }
-
-  void store_inputs_put_out() {
-    for (std::uint32_t value = 0; value < program_.inputs; ++value) {
-      if (outputs_of_[value].empty()) continue;
-      if (register_of_[value] == none) load(value, {});
-      for (const std::uint32_t o : outputs_of_[value]) vmovdqa64(output(o), reg(value));
-    }
-  }
-
-  const LaneProgram& program_;
-  Liveness liveness_;
-  std::vector<std::uint32_t> register_of_;  // by value
-  std::vector<std::uint32_t> spill_;        // by value: its place in the scratch memory
-  std::vector<std::uint32_t> stored_;       // by value: an output it was stored to
-  std::vector<std::uint32_t> next_use_;     // by value: position among its uses
-  std::vector<std::vector<std::uint32_t>> outputs_of_;
-  std::array<std::uint32_t, registers> held_{};
-  std::uint32_t spills_ = 0;
-  std::uint32_t at_ = 0;
 };
 
 class MachineCode : public Executor {
  public:
-  explicit MachineCode(const LaneProgram& program, std::size_t size)
-      : generator_(program, size),
-        run_(generator_.getCode<void (*)(const LaneBlock*, const LaneBlock*, LaneBlock*, LaneBlock*,
-                                         LaneBlock*)>()) {}
+  MachineCode(const LaneProgram& program, std::size_t size)
+      : code_(program, size), run_(code_.function()) {}
 
   Kind kind() const override { return Kind::avx512; }
-  std::size_t scratch_blocks() const override { return generator_.spills(); }
-  std::size_t code_bytes() const override { return generator_.getSize(); }
+  std::size_t scratch_blocks() const override { return code_.spills(); }
+  std::size_t code_bytes() const override { return code_.getSize(); }
   void run(const LaneMemory& memory) const override {
     run_(memory.state, memory.random, memory.next, memory.reports, memory.scratch);
   }
 
  private:
-  Generator generator_;
-  void (*run_)(const LaneBlock*, const LaneBlock*, LaneBlock*, LaneBlock*, LaneBlock*);
+  Code code_;
+  LaneCode::Function run_;
 };
 
 }  // namespace

@@ -106,17 +106,22 @@ class Sample {
   }
 
   void look_for_waiting() {
+    std::vector<std::uint64_t> more(game_.legal.size(), 0);  // games in which a role has a choice
+    std::uint64_t any_more = 0;
     for (std::size_t r = 0; r < game_.legal.size(); ++r) {
       std::uint64_t one = 0;
-      std::uint64_t more = 0;
       for (const Signal legal : game_.legal[r]) {
-        more |= one & value(legal);
+        more[r] |= one & value(legal);
         one |= value(legal);
       }
+      any_more |= more[r];
+    }
+    for (std::size_t r = 0; r < game_.legal.size(); ++r) {
       for (std::size_t m = 0; m < game_.legal[r].size(); ++m) {
         const std::uint64_t legal = value(game_.legal[r][m]) & open_;
-        if ((legal & ~more) != 0) alone_[r][m] = true;
-        if ((legal & more) != 0) beside_[r][m] = true;
+        // Alone while another role chooses: a move that is merely forced is no waiting move.
+        if ((legal & ~more[r] & any_more) != 0) alone_[r][m] = true;
+        if ((legal & more[r]) != 0) beside_[r][m] = true;
       }
     }
   }
@@ -139,8 +144,8 @@ class Sample {
   const GameNetwork& game_;
   std::vector<std::uint64_t> values_;
   std::uint64_t open_ = 0;                 // games that are not over
-  std::vector<std::vector<bool>> alone_;   // moves seen as the only legal one
-  std::vector<std::vector<bool>> beside_;  // … beside another one
+  std::vector<std::vector<bool>> alone_;   // moves seen alone while another role had a choice
+  std::vector<std::vector<bool>> beside_;  // moves seen beside another one of the role
   std::vector<std::vector<bool>> together_;
 };
 

@@ -13,7 +13,8 @@
 namespace orchard::circuit {
 
 struct ChoiceGroups {
-  // Moves that were their role's only one whenever legal: made without a choice.
+  // Moves that were their role's only one whenever legal, at times while another role had a choice:
+  // made without a choice.
   std::vector<std::vector<bool>> waits;  // by role and move
   // Roles that share a choice; every role is in one group.
   std::vector<std::vector<std::size_t>> groups;

@@ -24,6 +24,7 @@ class Executor {
  public:
   enum class Kind {
     interpreter,  // any processor
+    avx2,         // machine code
     avx512,       // machine code
   };
 
@@ -34,7 +35,8 @@ class Executor {
   virtual std::size_t code_bytes() const { return 0; }
 };
 
-inline constexpr std::array all_executor_kinds{Executor::Kind::interpreter, Executor::Kind::avx512};
+inline constexpr std::array all_executor_kinds{Executor::Kind::interpreter, Executor::Kind::avx2,
+                                               Executor::Kind::avx512};
 std::string_view name_of(Executor::Kind kind);
 
 // An executor of a kind; null if this processor or system cannot run it. Without a kind the
@@ -44,6 +46,7 @@ std::unique_ptr<Executor> make_executor(const LaneProgram& program,
 
 // The kinds by themselves; null where they cannot run.
 std::unique_ptr<Executor> make_interpreter(const LaneProgram& program);
+std::unique_ptr<Executor> make_avx2(const LaneProgram& program);
 std::unique_ptr<Executor> make_avx512(const LaneProgram& program);
 
 }  // namespace orchard::circuit

@@ -31,13 +31,42 @@ inline bool any(Vector vector) {
   return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
 }
 
-void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end) {
-  for (std::size_t p = first; p < end; ++p) {
-    for (std::size_t at = 0; at < words; at += step()) {
-      const Vector near = hn::Xor(load(planes[p - 216], at), load(planes[p - 337], at));
-      const Vector far = hn::Xor(load(planes[p - 579], at), load(planes[p - 1279], at));
-      store(hn::Xor(near, far), planes[p], at);
+// One generator a word; `s` is its state.
+struct Generator {
+  Vector s0, s1, s2, s3;
+  static Generator read(const LaneBlock* state, std::size_t at) {
+    return {load(state[0], at), load(state[1], at), load(state[2], at), load(state[3], at)};
+  }
+  void write(LaneBlock* state, std::size_t at) const {
+    store(s0, state[0], at);
+    store(s1, state[1], at);
+    store(s2, state[2], at);
+    store(s3, state[3], at);
+  }
+  Vector draw() {
+    const Vector result = hn::Add(hn::RotateRight<64 - 23>(hn::Add(s0, s3)), s0);
+    const Vector shifted = hn::ShiftLeft<17>(s1);
+    s2 = hn::Xor(s2, s0);
+    s3 = hn::Xor(s3, s1);
+    s1 = hn::Xor(s1, s2);
+    s0 = hn::Xor(s0, s3);
+    s2 = hn::Xor(s2, shifted);
+    s3 = hn::RotateRight<64 - 45>(s3);
+    return result;
+  }
+};
+
+void make_planes(LaneBlock* state, LaneBlock* planes, std::size_t count) {
+  for (std::size_t at = 0; at < words; at += step()) {
+    // Two at a time, since each waits for itself.
+    Generator even = Generator::read(state, at);
+    Generator odd = Generator::read(state + 4, at);
+    for (std::size_t p = 0; p < count; p += 2) {
+      store(even.draw(), planes[p], at);
+      store(odd.draw(), planes[p + 1], at);
     }
+    even.write(state, at);
+    odd.write(state + 4, at);
   }
 }
 
@@ -75,26 +104,6 @@ void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const 
       weighted = hn::Add(weighted, hn::PopulationCount(hn::And(choosing, load(bits[b], at))));
     }
     add_to(choices, at, hn::Add(weighted, hn::PopulationCount(only)));
-  }
-}
-
-void leave_groups(LaneBlock* groups, const std::uint64_t* lengths, std::size_t count,
-                  const LaneBlock& ended, const LaneBlock& finished, const GroupSums& sums,
-                  bool* left) {
-  for (std::size_t g = 0; g < count; ++g) {
-    Vector rest = hn::Zero(tag);
-    for (std::size_t at = 0; at < words; at += step()) {
-      const Vector group = load(groups[g], at);
-      const Vector over = hn::And(group, load(ended, at));
-      const Vector stays = hn::AndNot(over, group);
-      rest = hn::Or(rest, stays);
-      if (!any(over)) continue;
-      store(stays, groups[g], at);
-      add_to(sums.ended[lengths[g]], at, hn::PopulationCount(over));
-      const Vector stuck = hn::AndNot(load(finished, at), over);
-      if (any(stuck)) add_to(sums.stuck[lengths[g]], at, hn::PopulationCount(stuck));
-    }
-    left[g] = any(rest);
   }
 }
 
@@ -139,16 +148,15 @@ HWY_AFTER_NAMESPACE();
 #if HWY_ONCE
 namespace orchard::circuit {
 
-HWY_EXPORT(extend_planes);
+HWY_EXPORT(make_planes);
 HWY_EXPORT(find_ended);
 HWY_EXPORT(running_lanes);
 HWY_EXPORT(count_role_moves);
-HWY_EXPORT(leave_groups);
 HWY_EXPORT(count_patterns);
 HWY_EXPORT(count_down);
 
-void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end) {
-  HWY_DYNAMIC_DISPATCH(extend_planes)(planes, first, end);
+void make_planes(LaneBlock* state, LaneBlock* planes, std::size_t count) {
+  HWY_DYNAMIC_DISPATCH(make_planes)(state, planes, count);
 }
 bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
                 LaneBlock& ended) {
@@ -163,11 +171,6 @@ void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const 
                       LaneBlock& choices) {
   HWY_DYNAMIC_DISPATCH(count_role_moves)
   (running, to_move, forced, bits, bit_count, positions, choices);
-}
-void leave_groups(LaneBlock* groups, const std::uint64_t* lengths, std::size_t count,
-                  const LaneBlock& ended, const LaneBlock& finished, const GroupSums& sums,
-                  bool* left) {
-  HWY_DYNAMIC_DISPATCH(leave_groups)(groups, lengths, count, ended, finished, sums, left);
 }
 bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
                     std::size_t pattern_count, LaneBlock& of_lanes, LaneBlock* sums) {

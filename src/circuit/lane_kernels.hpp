@@ -8,8 +8,9 @@
 
 namespace orchard::circuit {
 
-// Planes from `first` to `end`-1, each the exclusive-or of those 216, 337, 579 and 1279 before.
-void extend_planes(LaneBlock* planes, std::size_t first, std::size_t end);
+// The next outputs of xoshiro256++ in every word: `state` has four blocks for planes of even number
+// and four for those of odd number; `count` is even.
+void make_planes(LaneBlock* state, LaneBlock* planes, std::size_t count);
 
 // ended = (terminal or stuck) and active; whether any lane has ended.
 bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
@@ -26,17 +27,6 @@ LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck, const
 void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const LaneBlock& forced,
                       const LaneBlock* bits, std::size_t bit_count, LaneBlock& positions,
                       LaneBlock& choices);
-
-// For each of `groups` of lanes: those that have ended leave it; how many is added to the sum with
-// the number lengths[g], and of those not finished to that of `stuck`. `left[g]` tells whether
-// lanes are left in it.
-struct GroupSums {
-  LaneBlock* ended = nullptr;
-  LaneBlock* stuck = nullptr;
-};
-void leave_groups(LaneBlock* groups, const std::uint64_t* lengths, std::size_t count,
-                  const LaneBlock& ended, const LaneBlock& finished, const GroupSums& sums,
-                  bool* left);
 
 // For each pattern of `values`: how many of the lanes have it, added to its sum; flips[p · values +
 // v] is all ones where the pattern lacks value v, else 0. Lanes with some pattern are taken out of

@@ -71,14 +71,14 @@ void LanePlayer::begin(std::uint64_t games) {
     }
     if (share > 0) active_.words[lane / 64] |= bit;
   }
-  births_ = {active_};
-  birth_plies_ = {0};
+  began_.fill(0);
   ply_ = 0;
   patterns_.clear();
   flips_.clear();
   pattern_sums_.clear();
-  ended_sums_.clear();
-  stuck_sums_.clear();
+  oldest_ = 0;
+  stuck_.assign(64, 0);
+  ended_.assign(4 * stuck_.size(), 0);
   position_sums_.assign(program_.moves.size(), {});
   choice_sums_.assign(program_.moves.size(), {});
 }
@@ -89,6 +89,7 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
   random_.restart(seed, part);
   begin(games);
   constexpr std::uint64_t patience = 64;  // plies between questions
+  std::uint64_t next_look = most_plies;   // when a game may have become too long
   while (any(active_)) {
     if (goes_on && ply_ % patience == 0 && !goes_on()) {
       statistics.left = true;
@@ -111,9 +112,7 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
           active_.words[w];
     }
     if (any(ended)) account(ended);
-    if (!births_.empty() && birth_plies_.front() + most_plies <= ply_) {
-      break_off(most_plies, statistics);
-    }
+    if (ply_ >= next_look) next_look = break_off(most_plies, statistics);
     ++ply_;
   }
   add_sums(statistics);
@@ -124,9 +123,10 @@ void LanePlayer::add_sums(LaneStatistics& statistics) const {
   for (std::size_t p = 0; p < patterns_.size(); ++p) {
     statistics.outcomes[patterns_[p]] = total(pattern_sums_[p]);
   }
-  for (std::size_t length = 0; length < ended_sums_.size(); ++length) {
-    const std::uint64_t ended = total(ended_sums_[length]);
-    const std::uint64_t stuck = total(stuck_sums_[length]);
+  for (std::size_t length = 0; length < stuck_.size(); ++length) {
+    std::uint64_t ended = 0;
+    for (std::size_t c = 0; c < 4; ++c) ended += ended_[4 * length + c];
+    const std::uint64_t stuck = stuck_[length];
     statistics.games += ended;
     statistics.stuck += stuck;
     statistics.plies += ended * length;
@@ -149,34 +149,35 @@ void LanePlayer::count_moves() {
   }
 }
 
+// Lane by lane: few games end at a ply, so this costs less than any way of doing it side by side.
+void LanePlayer::count_lengths(const LaneBlock& ended, const LaneBlock& finished) {
+  if (stuck_.size() <= ply_ - oldest_) {
+    oldest_ = *std::ranges::min_element(began_);
+    while (stuck_.size() <= ply_ - oldest_) stuck_.resize(2 * stuck_.size());
+    ended_.resize(4 * stuck_.size());
+  }
+  std::uint64_t* const counters = ended_.data();
+  std::uint64_t* const began = began_.data();
+  const std::uint64_t now = ply_;
+  for (std::size_t w = 0; w < words; ++w) {
+    for (std::uint64_t left = ended.words[w] & ~finished.words[w]; left != 0; left &= left - 1) {
+      ++stuck_[now - began[w * 64 + static_cast<std::size_t>(std::countr_zero(left))]];
+    }
+    for (std::uint64_t left = ended.words[w]; left != 0; left &= left - 1) {
+      const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(left));
+      ++counters[4 * (now - began[lane]) + lane % 4];
+      began[lane] = now + 1;
+    }
+  }
+}
+
 // Lanes whose position was an end, or stuck; they have begun anew already.
 void LanePlayer::account(const LaneBlock& ended) {
   LaneBlock finished = ended;
   for (std::size_t w = 0; w < words; ++w) {
     finished.words[w] &= reports_[PlayProgram::terminal].words[w];
   }
-  if (lengths_.size() < births_.size()) {
-    lengths_.resize(2 * births_.size());
-    alive_ = std::make_unique<bool[]>(2 * births_.size());
-  }
-  for (std::size_t b = 0; b < births_.size(); ++b) lengths_[b] = ply_ - birth_plies_[b];
-  if (ended_sums_.size() <= lengths_.front()) {  // the oldest is the longest
-    ended_sums_.resize(lengths_.front() + 1);
-    stuck_sums_.resize(lengths_.front() + 1);
-  }
-  leave_groups(births_.data(), lengths_.data(), births_.size(), ended, finished,
-               {ended_sums_.data(), stuck_sums_.data()}, alive_.get());
-  std::size_t kept = 0;
-  for (std::size_t b = 0; b < births_.size(); ++b) {
-    if (!alive_[b]) continue;
-    if (kept != b) {
-      births_[kept] = births_[b];
-      birth_plies_[kept] = birth_plies_[b];
-    }
-    ++kept;
-  }
-  births_.resize(kept);
-  birth_plies_.resize(kept);
+  count_lengths(ended, finished);
   bool unknown = count_patterns(reports_.data() + program_.first_value,
                                 program_.program.reports - program_.first_value, flips_.data(),
                                 patterns_.size(), finished, pattern_sums_.data());
@@ -204,26 +205,24 @@ void LanePlayer::meet_outcome(LaneBlock& finished) {
                  &pattern_sums_.back());
 }
 
-// The games of these lanes are over: their share is one less, and those with a share left are born
-// again with the next ply.
+// The games of these lanes are over: their share is one less.
 void LanePlayer::end_games(const LaneBlock& ended) {
   count_down(left_.data(), left_.size(), ended, active_);
-  LaneBlock born = ended;
-  for (std::size_t w = 0; w < words; ++w) born.words[w] &= active_.words[w];
-  if (!any(born)) return;
-  births_.push_back(born);
-  birth_plies_.push_back(ply_ + 1);
 }
 
-// Games that are too long end here, and their lanes begin at the start.
-void LanePlayer::break_off(std::uint64_t most_plies, LaneStatistics& statistics) {
-  std::size_t old = 0;
+// Games that are too long end here, and their lanes begin at the start. Gives the ply at which the
+// next one may have become too long.
+std::uint64_t LanePlayer::break_off(std::uint64_t most_plies, LaneStatistics& statistics) {
   LaneBlock over{};
-  for (; old < births_.size() && birth_plies_[old] + most_plies <= ply_; ++old) {
-    for (std::size_t w = 0; w < words; ++w) over.words[w] |= births_[old].words[w];
+  std::uint64_t next_look = ply_ + 1 + most_plies;
+  for (std::size_t lane = 0; lane < lanes; ++lane) {
+    if ((active_.words[lane / 64] >> lane % 64 & 1) == 0) continue;
+    if (began_[lane] + most_plies <= ply_) {
+      over.words[lane / 64] |= std::uint64_t{1} << lane % 64;
+      began_[lane] = ply_ + 1;
+    }
+    next_look = std::min(next_look, began_[lane] + most_plies);
   }
-  births_.erase(births_.begin(), births_.begin() + static_cast<std::ptrdiff_t>(old));
-  birth_plies_.erase(birth_plies_.begin(), birth_plies_.begin() + static_cast<std::ptrdiff_t>(old));
   const std::uint64_t games = count(over);
   statistics.games += games;
   statistics.unfinished += games;
@@ -234,7 +233,8 @@ void LanePlayer::break_off(std::uint64_t most_plies, LaneStatistics& statistics)
           initial_[f] ? state_[f].words[w] | over.words[w] : state_[f].words[w] & ~over.words[w];
     }
   }
-  end_games(over);
+  if (games > 0) end_games(over);
+  return next_look;
 }
 
 }  // namespace orchard::circuit

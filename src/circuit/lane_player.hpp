@@ -5,6 +5,7 @@
 // belongs to one thread; the program and the executor are shared.
 #pragma once
 
+#include <array>
 #include <functional>
 #include <map>
 #include <memory>
@@ -46,9 +47,10 @@ class LanePlayer {
   void begin(std::uint64_t games);
   void count_moves();
   void account(const LaneBlock& ended);
+  void count_lengths(const LaneBlock& ended, const LaneBlock& finished);
   void add_sums(LaneStatistics& statistics) const;
   void meet_outcome(LaneBlock& finished);
-  void break_off(std::uint64_t most_plies, LaneStatistics& statistics);
+  std::uint64_t break_off(std::uint64_t most_plies, LaneStatistics& statistics);
   void end_games(const LaneBlock& lanes);
 
   const PlayProgram& program_;
@@ -61,19 +63,18 @@ class LanePlayer {
   RandomPlanes random_{0, 0};
   std::vector<LaneBlock> left_;  // games that a lane has to play yet, bit by bit, lowest first
   LaneBlock active_;             // lanes with a game to play
-  // Lanes whose game began at the same ply, oldest first.
-  std::vector<LaneBlock> births_;
-  std::vector<std::uint64_t> birth_plies_;
-  std::vector<std::uint64_t> lengths_;       // of the games of a birth, if they end now
-  std::unique_ptr<bool[]> alive_;            // by birth
+  std::array<std::uint64_t, lanes> began_;   // ply at which a lane's game began
   std::vector<std::vector<bool>> patterns_;  // outcomes met so far
   std::vector<std::uint64_t> flips_;         // of them, see count_patterns
   // Sums, one a word of a block.
   std::vector<LaneBlock> pattern_sums_;
-  std::vector<LaneBlock> ended_sums_;     // by length
-  std::vector<LaneBlock> stuck_sums_;     // by length
   std::vector<LaneBlock> position_sums_;  // by role
   std::vector<LaneBlock> choice_sums_;    // by role
+  std::uint64_t oldest_ = 0;              // no game that goes on began before
+  // Games by length, four counters each for four neighbouring lanes: lengths come in runs, and
+  // adding to the same place again has to wait for the last time.
+  std::vector<std::uint64_t> ended_;
+  std::vector<std::uint64_t> stuck_;  // of them, by length
   std::uint64_t ply_ = 0;
 };
 

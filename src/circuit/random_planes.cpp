@@ -18,26 +18,25 @@ std::uint64_t mixed(std::uint64_t& state) {
 
 }  // namespace
 
-RandomPlanes::RandomPlanes(std::uint64_t seed, std::uint64_t part) : planes_(longest + most) {
+RandomPlanes::RandomPlanes(std::uint64_t seed, std::uint64_t part) {
   restart(seed, part);
 }
 
 void RandomPlanes::restart(std::uint64_t seed, std::uint64_t part) {
-  next_ = longest;
   std::uint64_t state = seed;
   state = mixed(state) ^ (part * 0xD1342543DE82EF95ULL);
-  for (std::size_t p = 0; p < longest; ++p) {
-    for (std::uint64_t& word : planes_[p].words) word = mixed(state);
+  for (LaneBlock& block : state_) {
+    for (std::uint64_t& word : block.words) word = mixed(state);
   }
-  extend_planes(planes_.data(), longest, planes_.size());
+  next_ = planes_.size();
 }
 
 const LaneBlock* RandomPlanes::take(std::size_t count) {
   if (next_ + count > planes_.size()) {
     // What is left is given up, so that a call's planes stand in a row.
-    std::copy(planes_.end() - static_cast<std::ptrdiff_t>(longest), planes_.end(), planes_.begin());
-    extend_planes(planes_.data(), longest, planes_.size());
-    next_ = longest;
+    planes_.resize(std::max(planes_.size(), std::max(batch, count + count % 2)));
+    make_planes(state_.data(), planes_.data(), planes_.size());
+    next_ = 0;
   }
   const LaneBlock* const result = planes_.data() + next_;
   next_ += count;

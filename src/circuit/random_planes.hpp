@@ -1,11 +1,11 @@
 // Random bits for 512 lanes at a time, the same on every machine.
 //
-// Each plane is the exclusive-or of four earlier ones (216, 337, 579 and 1279 before): a
-// generalised feedback shift register in every lane, all begun with different bits. Source: Ziff,
-// "Four-tap shift-register-sequence random-number generators" (1998). Belongs to one thread; about
-// 250 kB.
+// Two planes at a time come from sixteen generators of 64 bits side by side, xoshiro256++, one for
+// each word of the two planes. Source: Blackman and Vigna, "Scrambled linear pseudorandom number
+// generators" (2021). Belongs to one thread.
 #pragma once
 
+#include <array>
 #include <vector>
 
 #include "circuit/lane_program.hpp"
@@ -19,15 +19,15 @@ class RandomPlanes {
   // As if made anew, in the same memory.
   void restart(std::uint64_t seed, std::uint64_t part);
 
-  // The next `count` planes in a row, good until the next call; count up to `most`.
-  static constexpr std::size_t most = 2048;
+  // The next `count` planes in a row, good until the next call.
   const LaneBlock* take(std::size_t count);
 
  private:
-  static constexpr std::size_t longest = 1279;
+  static constexpr std::size_t batch = 32;  // planes made at once: few enough to stay near
 
+  std::array<LaneBlock, 8> state_;  // four words of the generators of one plane, then of the other
   std::vector<LaneBlock> planes_;
-  std::size_t next_ = longest;  // to give out
+  std::size_t next_ = 0;  // to give out
 };
 
 }  // namespace orchard::circuit

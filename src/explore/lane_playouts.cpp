@@ -19,6 +19,7 @@ using circuit::PlayProgram;
 // The games are cut into parts, each with random numbers of its own, so that who plays which part
 // does not matter. A part gives every lane many games, so that few lanes idle at its end.
 constexpr std::uint64_t games_a_part = 64 * std::uint64_t{circuit::lanes};
+constexpr std::uint64_t games_a_long_part = 256 * std::uint64_t{circuit::lanes};  // of many games
 constexpr std::uint64_t games_a_short_part = 8 * std::uint64_t{circuit::lanes};
 
 using Ready = LaneGame::Ready;
@@ -29,13 +30,17 @@ class LaneRun {
       : game_(game),
         initial_(std::move(initial)),
         options_(options),
-        part_games_(options.games && !options.budget.seconds ? games_a_part : games_a_short_part),
+        part_games_(part_games(options)),
         stopwatch_(options.budget),
         shared_(shared()) {}
 
   PlayoutStatistics run(const GameCore& core);
 
  private:
+  static std::uint64_t part_games(const PlayoutOptions& options) {
+    if (!options.games || options.budget.seconds) return games_a_short_part;
+    return *options.games >= 8 * games_a_long_part ? games_a_long_part : games_a_part;
+  }
   const Ready& shared();
   std::optional<Executor::Kind> kind() const {
     if (options_.evaluation != Evaluation::interpreter) return std::nullopt;

@@ -46,7 +46,7 @@ void look(const std::vector<std::vector<Move>>& legal, std::vector<Seen<Move>>& 
   }
 }
 
-// Lines side by side, each with random numbers of its own.
+// Lines side by side.
 std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
   const std::size_t roles = game.ground().moves().size();
   std::vector<Seen<std::uint32_t>> seen(roles);
@@ -56,13 +56,12 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
   std::vector<std::vector<std::uint32_t>> legal(roles);
   std::vector<std::uint32_t> joint(roles);
   std::size_t positions = 0;
+  Random random(seed);
   for (std::size_t first = 0; first < most_lines && positions < most_positions;
        first += LaneEvaluator::most) {
     std::size_t lines = std::min(LaneEvaluator::most, most_lines - first);
-    std::vector<Random> random;
     std::vector<std::uint64_t> rows;
     for (std::size_t line = 0; line < lines; ++line) {
-      random.push_back(Random::stream(seed, first + line));
       rows.insert(rows.end(), start.begin(), start.end());
     }
     for (std::uint64_t ply = 0; ply <= most_plies && lines > 0 && positions < most_positions;
@@ -78,7 +77,7 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
         look(legal, seen);
         if (std::ranges::any_of(legal, [](const auto& moves) { return moves.empty(); })) continue;
         for (std::size_t role = 0; role < roles; ++role) {
-          joint[role] = legal[role][random[line].below(legal[role].size())];
+          joint[role] = legal[role][random.below(legal[role].size())];
         }
         evaluator.set_joint(line, joint);
         going_on.push_back(line);
@@ -87,7 +86,6 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
       for (std::size_t i = 0; i < going_on.size(); ++i) {
         std::ranges::copy(evaluator.next(going_on[i]),
                           rows.begin() + static_cast<std::ptrdiff_t>(i * words));
-        if (i != going_on[i]) random[i] = std::move(random[going_on[i]]);
       }
       lines = going_on.size();
     }
