@@ -1,6 +1,8 @@
 #include <algorithm>
+#include <cassert>
 #include <queue>
 
+#include "circuit/equivalence.hpp"
 #include "circuit/mapping.hpp"
 
 namespace orchard::circuit {
@@ -40,7 +42,10 @@ Network in_pairs(const Network& network, std::vector<Signal>& outputs) {
     }
     copy[node] = open.top().second;
   }
-  for (Signal& output : outputs) output = copy[output.node()] ^ output.negated();
+  std::vector<Signal> copied;
+  for (const Signal output : outputs) copied.push_back(copy[output.node()] ^ output.negated());
+  assert(same_on_random_inputs(network, outputs, result, copied));
+  outputs = std::move(copied);
   return result;
 }
 

@@ -1,6 +1,9 @@
 #include "circuit/mapping.hpp"
 
 #include <algorithm>
+#include <cassert>
+
+#include "circuit/equivalence.hpp"
 
 namespace orchard::circuit {
 
@@ -279,7 +282,9 @@ void Mapper::write() {
 }  // namespace
 
 LaneProgram map_to_lanes(const Network& network, std::span<const Signal> outputs) {
-  return Mapper(network, outputs).run();
+  LaneProgram program = Mapper(network, outputs).run();
+  assert(same_on_random_inputs(network, outputs, program));
+  return program;
 }
 
 }  // namespace orchard::circuit

@@ -1,7 +1,10 @@
 #include "circuit/two_inputs.hpp"
 
 #include <array>
+#include <cassert>
 #include <limits>
+
+#include "circuit/equivalence.hpp"
 
 namespace orchard::circuit {
 namespace {
@@ -94,7 +97,9 @@ class Rewriter {
 }  // namespace
 
 LaneProgram in_two_inputs(const LaneProgram& program) {
-  return Rewriter(program).run();
+  LaneProgram result = Rewriter(program).run();
+  assert(same_on_random_inputs(program, result));
+  return result;
 }
 
 }  // namespace orchard::circuit
