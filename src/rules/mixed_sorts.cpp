@@ -17,10 +17,12 @@
 #include <map>
 #include <numeric>
 #include <optional>
+#include <set>
 #include <tuple>
 
 #include "rules/finding_sink.hpp"
 #include "rules/places.hpp"
+#include "syntax/names.hpp"
 
 namespace orchard::rules {
 namespace {
@@ -99,11 +101,13 @@ class MixedSorts {
   bool is_named(Parts& parts, std::size_t rule, std::string_view name, std::uint32_t one,
                 std::uint32_t other) const;
   bool side_by_side(Parts& parts, std::uint32_t one, std::uint32_t other) const;
+  bool share_names(Parts& parts, std::uint32_t one, std::uint32_t other) const;
 
   const Description& description_;
   FindingSink& sink_;
   Places places_;
   std::vector<std::vector<std::uint32_t>> owners_;  // places of each relation and function
+  std::vector<std::set<SymbolId>> names_;  // by place: constants of facts there, but no numbers
   std::vector<WrittenRule> rules_;
   std::vector<syntax::NodeIndex> forms_;  // of the rules, one each
   std::vector<bool> left_out_;            // rules in which something was found already
@@ -118,9 +122,17 @@ void MixedSorts::collect() {
     owners_.resize(owners.size());
     owners_[owner].push_back(static_cast<std::uint32_t>(index_of(place)));
   }
+  names_.resize(places_.size());
   std::map<FindingSink::Written, std::size_t> known;
   for (const Clause& clause : description_.clauses()) {
     const Rule& rule = description_.rules()[clause.rule];
+    if (clause.body.empty()) {
+      places_.visit(description_, clause.head, [&](PlaceId place, const PatternSymbol& symbol) {
+        if (symbol.kind != PatternSymbol::Kind::constant) return;
+        if (integer_value(description_.terms().name(symbol.symbol()))) return;
+        names_[index_of(place)].insert(symbol.symbol());
+      });
+    }
     if (rule.variables.empty()) continue;
     const auto [entry, is_new] =
         known.try_emplace(FindingSink::written(description_, rule.node), rules_.size());
@@ -157,7 +169,7 @@ std::optional<MixedSorts::Mix> MixedSorts::find(std::size_t rule) {
       const std::uint32_t first = parts.root(join.places.front());
       if (here == first) continue;
       if (std::min(parts.variables_of(here), parts.variables_of(first)) < least_support) continue;
-      if (!side_by_side(parts, here, first)) continue;
+      if (!side_by_side(parts, here, first) || share_names(parts, here, first)) continue;
       const Mix mix{rule, name, join.last, is_named(parts, rule, name, here, first)};
       if (!found || (mix.named && !found->named)) found = mix;
     }
@@ -187,6 +199,20 @@ bool MixedSorts::side_by_side(Parts& parts, std::uint32_t one, std::uint32_t oth
     };
     return in(one) && in(other);
   });
+}
+
+// Whether facts say the same two names, no numbers, of both: then they are one sort after all.
+bool MixedSorts::share_names(Parts& parts, std::uint32_t one, std::uint32_t other) const {
+  std::set<SymbolId> of_one;
+  std::set<SymbolId> of_other;
+  for (std::uint32_t place = 0; place < names_.size(); ++place) {
+    const std::uint32_t part = parts.root(place);
+    if (part == one) of_one.insert(names_[place].begin(), names_[place].end());
+    if (part == other) of_other.insert(names_[place].begin(), names_[place].end());
+  }
+  std::vector<SymbolId> both;
+  std::ranges::set_intersection(of_one, of_other, std::back_inserter(both));
+  return both.size() >= 2;
 }
 
 }  // namespace

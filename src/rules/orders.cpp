@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
@@ -37,11 +38,20 @@ std::vector<Step> steps_of(const Description& description, const Relation& relat
   return steps;
 }
 
+// Whether most steps end where another one begins: an order is a chain, with a gap in it at worst.
+bool is_chain(const std::vector<Step>& steps) {
+  std::set<std::int64_t> begins;
+  for (const Step& step : steps) begins.insert(step.from);
+  const auto linked =
+      std::ranges::count_if(steps, [&](const Step& step) { return begins.contains(step.to); });
+  return 2 * static_cast<std::size_t>(linked) >= steps.size();
+}
+
 // The step that all facts but one take, if there is one, is the order's.
 void check_order(const Description& description, const Relation& relation, FindingSink& sink) {
   std::vector<Step> steps = steps_of(description, relation);
   constexpr std::size_t least = 3;
-  if (steps.size() < least) return;
+  if (steps.size() < least || !is_chain(steps)) return;
   std::map<std::int64_t, std::size_t> sizes;
   for (const Step& step : steps) ++sizes[step.to - step.from];
   const auto usual =
