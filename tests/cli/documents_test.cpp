@@ -1,0 +1,112 @@
+// The tutorial and the pages of the games tell the truth: every file in them is written as they
+// say, every command run, and what comes back is what they show.
+//
+// In a document, a block ```gdl NAME holds a file (```gdl NAME more: lines added to it), a block
+// ```console commands after "$ " with what they print. Times stand as "…". The tutorial is followed
+// in an empty folder, the other documents in the project's. With ORCHARD_WRITE_DOCUMENTS set in the
+// environment the documents are brought up to date instead.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <regex>
+
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard::testing {
+namespace {
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> lines;
+  std::istringstream stream(text);
+  for (std::string line; std::getline(stream, line);) lines.push_back(line);
+  return lines;
+}
+
+// What differs from run to run.
+std::string without_times(const std::string& output) {
+  static const std::regex seconds(R"(\b(in|after) [0-9.]+ s\b)");
+  static const std::regex rate(R"(: [0-9]+ games a second)");
+  return std::regex_replace(std::regex_replace(output, seconds, "$1 … s"), rate,
+                            ": … games a second");
+}
+
+class Follower {
+ public:
+  explicit Follower(std::string folder) : folder_(std::move(folder)) {}
+
+  // The document as it should be.
+  std::string follow(const std::string& document) {
+    const std::vector<std::string> lines = lines_of(document);
+    std::string result;
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+      result += lines[i] + "\n";
+      if (!lines[i].starts_with("```") || lines[i] == "```") continue;
+      const std::string kind = lines[i].substr(3);
+      std::string block;
+      for (++i; i < lines.size() && lines[i] != "```"; ++i) block += lines[i] + "\n";
+      if (kind == "console") block = run(block);
+      if (kind.starts_with("gdl ")) write(kind.substr(4), block);
+      result += block + "```\n";
+    }
+    return result;
+  }
+
+ private:
+  std::string run(const std::string& block) {
+    std::string result;
+    for (const std::string& line : lines_of(block)) {
+      if (!line.starts_with("$ ")) continue;
+      const std::string path = std::filesystem::path(ORCHARD_COMMAND).parent_path().string();
+      const std::string script = "cd '" + folder_ + "' && PATH='" + path + "':\"$PATH\" && { " +
+                                 line.substr(2) + "; } 2>&1";
+      const ProcessResult ran = run_process({"/bin/sh", "-c", script});
+      if (!result.empty()) result += "\n";
+      result += line + "\n" + without_times(ran.out);
+    }
+    return result;
+  }
+  void write(const std::string& words, const std::string& block) {
+    const bool more = words.ends_with(" more");
+    const std::string name = words.substr(0, words.find(' '));
+    std::ofstream(folder_ + "/" + name, more ? std::ios::app : std::ios::trunc) << block;
+  }
+
+  std::string folder_;
+};
+
+void expect_true_document(const std::string& path, const std::string& folder) {
+  const std::string document = read_file(path);
+  const std::string followed = Follower(folder).follow(document);
+  if (std::getenv("ORCHARD_WRITE_DOCUMENTS") != nullptr) {
+    std::ofstream(path) << followed;
+    return;
+  }
+  EXPECT_EQ(lines_of(document), lines_of(followed)) << path;
+}
+
+TEST(Documents, TheTutorialCanBeFollowedWordByWord) {
+  const TemporaryFolder folder;
+  expect_true_document(source_path("docs/TUTORIAL.md"), folder.path("."));
+}
+
+TEST(Documents, ThePagesOfTheGamesShowWhatHappens) {
+  for (const auto& entry : std::filesystem::directory_iterator(source_path("docs/games"))) {
+    expect_true_document(entry.path().string(), source_path("."));
+  }
+}
+
+TEST(Documents, EveryGameHasAPage) {
+  for (const std::string& game : demo_games()) {
+    const std::string name = std::filesystem::path(game).stem().string();
+    if (name == "espalier_3x3") continue;  // on the page of espalier
+    EXPECT_TRUE(std::filesystem::exists(source_path("docs/games/" + name + ".md"))) << name;
+    EXPECT_THAT(read_file(source_path("docs/games/README.md")), ::testing::HasSubstr(name + ".md"));
+  }
+}
+
+}  // namespace
+}  // namespace orchard::testing
