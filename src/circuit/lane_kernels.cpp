@@ -31,6 +31,12 @@ inline bool any(Vector vector) {
   return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
 }
 
+// Written out: the library's own rotation does not compile without optimisation.
+template <int bits>
+inline Vector rotate_left(Vector vector) {
+  return hn::Or(hn::ShiftLeft<bits>(vector), hn::ShiftRight<64 - bits>(vector));
+}
+
 // One generator a word; `s` is its state.
 struct Generator {
   Vector s0, s1, s2, s3;
@@ -44,14 +50,14 @@ struct Generator {
     store(s3, state[3], at);
   }
   Vector draw() {
-    const Vector result = hn::Add(hn::RotateRight<64 - 23>(hn::Add(s0, s3)), s0);
+    const Vector result = hn::Add(rotate_left<23>(hn::Add(s0, s3)), s0);
     const Vector shifted = hn::ShiftLeft<17>(s1);
     s2 = hn::Xor(s2, s0);
     s3 = hn::Xor(s3, s1);
     s1 = hn::Xor(s1, s2);
     s0 = hn::Xor(s0, s3);
     s2 = hn::Xor(s2, shifted);
-    s3 = hn::RotateRight<64 - 45>(s3);
+    s3 = rotate_left<45>(s3);
     return result;
   }
 };
