@@ -163,11 +163,17 @@ std::string BoardText::draw() {
 }
 
 std::string BoardText::legend() const {
-  std::vector<std::string> entries;
+  std::vector<std::pair<std::string, std::size_t>> entries;  // with their widths, without tones
+  const auto add = [&](const std::string& entry, std::size_t width) {
+    if (std::ranges::find(entries, std::pair(entry, width)) == entries.end()) {
+      entries.emplace_back(entry, width);
+    }
+  };
   for (const auto& [content, glyph] : board_.glyphs) {
     const bool listed = board_.glyphs.size() <= full_legend || present_.contains(content);
     if (listed && glyph.text != glyph.label) {
-      entries.push_back(toned(glyph.text, tone_of(glyph)) + " " + glyph.label);
+      add(toned(glyph.text, tone_of(glyph)) + " " + glyph.label,
+          character_count(glyph.text) + 1 + character_count(glyph.label));
     }
   }
   // What only a faulty position shows: a bare square that holds something else too, and a square
@@ -179,18 +185,27 @@ std::string BoardText::legend() const {
   }
   if (bare_spelled_out) {
     const Glyph glyph = layout_.glyph(core_, board_, *board_.bare);
-    entries.push_back(glyph.text + " " + glyph.label);
+    add(glyph.text + " " + glyph.label, character_count(glyph.text + " " + glyph.label));
   }
   if (board_.always_filled && contents_.size() < board_.rows.size() * board_.columns.size()) {
-    entries.push_back(style_.partial ? "? not known" : "? nothing");
+    const std::string entry = style_.partial ? "? not known" : "? nothing";
+    add(entry, entry.size());
   }
   if (board_.bare) {
     std::string label;
     for (const TermId id : board_.bare->terms) label += " " + core_.terms().text(id);
-    entries.push_back("blank:" + label);
+    add("blank:" + label, character_count("blank:" + label));
   }
   std::string text;
-  for (const std::string& entry : entries) text += (text.empty() ? "   " : "   ") + entry;
+  std::size_t used = 0;  // of the line
+  for (const auto& [entry, width] : entries) {
+    if (used > 0 && used + 3 + width > static_cast<std::size_t>(style_.width)) {
+      text += "\n";
+      used = 0;
+    }
+    text += "   " + entry;
+    used += 3 + width;
+  }
   return text.empty() ? text : text + "\n";
 }
 
