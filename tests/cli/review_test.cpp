@@ -158,5 +158,21 @@ TEST(CasesCommand, TellsAFileThatIsNoCases) {
   EXPECT_EQ(run_orchard({"cases", game_path("silo"), "--file", game_path("silo")}).status, 2);
 }
 
+// Faults that nothing says without playing, but that break a case of the good description.
+TEST(CasesCommand, NoticeFaultsOfGames) {
+  const std::pair<const char*, const char*> table[] = {
+      {"overwritten_square", "espalier"}, {"repetition_one_early", "scarecrow"},
+      {"wrong_outcome", "market_day"},    {"first_dig_not_safe", "moles"},
+      {"fewer_moles", "moles"},           {"top_not_noticed", "snails"},
+  };
+  for (const auto& [faulty, game] : table) {
+    const auto result =
+        run_orchard({"cases", source_path("games/faulty/" + std::string(faulty) + ".gdl"), "--file",
+                     source_path("games/" + std::string(game) + ".cases")});
+    EXPECT_EQ(result.status, 1) << faulty << "\n" << result.out;
+    EXPECT_THAT(result.out, ::testing::HasSubstr("failed:")) << faulty;
+  }
+}
+
 }  // namespace
 }  // namespace orchard::testing

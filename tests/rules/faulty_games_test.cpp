@@ -60,6 +60,15 @@ const Faulty table[] = {
     {"digger_never_wins", "channel", nullptr},
     {"start_is_the_end", "channel", "disjoint-places"},
     {"goes_on_though_decided", "barrow_lane", nullptr},
+    {"repetition_one_early", "scarecrow", nullptr},
+    {"counts_while_feeding", "scarecrow", nullptr},
+    {"walks_on_the_spot", "scarecrow", nullptr},
+    {"wrong_outcome", "market_day", nullptr},
+    {"two_winners", "market_day", nullptr},
+    {"last_try_fails_too", "cellar", nullptr},
+    {"first_dig_not_safe", "moles", nullptr},
+    {"fewer_moles", "moles", nullptr},
+    {"top_not_noticed", "snails", nullptr},
 };
 
 Diagnostics checked(const Faulty& faulty) {
