@@ -6,11 +6,13 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <cmath>
 #include <functional>
 #include <map>
 #include <set>
 
 #include "orchard/census.hpp"
+#include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
 namespace orchard {
@@ -394,6 +396,44 @@ TEST(IndependentCounts, Cellar) {
                      {State(10, 0), [](const State& s) { return s[9] == 1 || s[8] == 2; },
                       [&](const State& s) { return fill(s, s[3] == 0 ? 0 : 4); }},
                      12);
+}
+
+// Shares of the outcomes of random play against their exact expectation, within five standard
+// errors.
+void expect_share(const std::string& name, const std::vector<std::string>& values, double exact) {
+  PlayoutOptions options;
+  options.games = 400'000;
+  const PlayoutStatistics played =
+      run_playouts(Game::load(testing::game_path(name)).value(), options).value();
+  std::uint64_t count = 0;
+  for (const auto& [goals, times] : played.outcomes) {
+    bool same = true;
+    for (std::size_t r = 0; r < values.size(); ++r) {
+      same =
+          same && (values[r].empty() || goals[r] == std::vector<Term>{Term::constant(values[r])});
+    }
+    count += same ? times : 0;
+  }
+  const double games = static_cast<double>(played.playouts);
+  const double error = std::sqrt(exact * (1 - exact) / games);
+  EXPECT_NEAR(static_cast<double>(count) / games, exact, 5 * error) << name;
+}
+
+// Six tries, each one of the 120 orders, whatever stands on the shelf.
+TEST(ExactExpectation, Cellar) {
+  expect_share("cellar", {"100"}, 1 - std::pow(119.0 / 120, 6));
+}
+
+// Three days of nine pairs of prices.
+TEST(ExactExpectation, MarketDay) {
+  const int gain[3][3] = {{0, 2, -2}, {-2, 0, 2}, {2, -2, 0}};  // hill's over vale's, low fair high
+  int ahead = 0;
+  for (int days = 0; days < 9 * 9 * 9; ++days) {
+    int lead = 0;
+    for (int rest = days, day = 0; day < 3; ++day, rest /= 9) lead += gain[rest % 3][rest / 3 % 3];
+    ahead += lead > 0 ? 1 : 0;
+  }
+  expect_share("market_day", {"100"}, ahead / 729.0);
 }
 
 }  // namespace
