@@ -2,8 +2,8 @@
 //
 // A position is the set of all its fluents; a step is one joint move, a move of chance included.
 // A position counts at the depth at which it is first reached; ends are not gone on from.
-// Breadth-first and exact. Memory: about 25 bytes and the packed fluents (one or two bytes each)
-// for every position.
+// Breadth-first and exact. Memory: about 50 bytes for every position, and a bit for each fluent of
+// the game (without a circuit, one or two bytes for each fluent that holds).
 #pragma once
 
 #include <optional>

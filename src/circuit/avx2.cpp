@@ -10,7 +10,7 @@ namespace {
 
 class Code : public LaneCode {
  public:
-  Code(const LaneProgram& program, std::size_t size) : LaneCode(program, size, 15) { write(); }
+  Code(const LaneProgram& program, std::size_t size) : LaneCode(program, size, 15) {}
 
  private:
   static Xbyak::Ymm ymm(int number) { return Xbyak::Ymm(number); }
@@ -92,32 +92,6 @@ class Code : public LaneCode {
   }
 };
 
-class MachineCode : public Executor {
- public:
-  MachineCode(const LaneProgram& program, std::size_t size)
-      : code_(program, size), run_(code_.function()) {}
-
-  Kind kind() const override { return Kind::avx2; }
-  std::size_t scratch_blocks() const override { return code_.spills(); }
-  std::size_t code_bytes() const override { return code_.getSize(); }
-  void run(const LaneMemory& memory) const override {
-    run_(memory.state, memory.random, memory.next, memory.reports, memory.scratch);
-    run_(half(memory.state), half(memory.random), half(memory.next), half(memory.reports),
-         half(memory.scratch));
-  }
-
- private:
-  // The same blocks from their second half on.
-  template <class Block>
-  static Block* half(Block* blocks) {
-    using Byte = std::conditional_t<std::is_const_v<Block>, const std::byte, std::byte>;
-    return reinterpret_cast<Block*>(reinterpret_cast<Byte*>(blocks) + sizeof(LaneBlock) / 2);
-  }
-
-  Code code_;
-  LaneCode::Function run_;
-};
-
 }  // namespace
 
 std::unique_ptr<Executor> make_avx2(const LaneProgram& program) {
@@ -127,11 +101,7 @@ std::unique_ptr<Executor> make_avx2(const LaneProgram& program) {
   // Long forms of: a load for each operand, the operation, a spill; a store an output.
   const std::size_t size =
       4096 + pairs.operations.size() * 50 + (pairs.outputs.size() + pairs.inputs) * 24;
-  try {
-    return std::make_unique<MachineCode>(pairs, size);
-  } catch (const Xbyak::Error&) {
-    return nullptr;  // the system gives no memory for code, or none that can be executed
-  }
+  return make_code_executor<Code>(pairs, size, Executor::Kind::avx2, 2);
 }
 
 }  // namespace orchard::circuit

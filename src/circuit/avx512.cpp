@@ -10,7 +10,7 @@ namespace {
 
 class Code : public LaneCode {
  public:
-  Code(const LaneProgram& program, std::size_t size) : LaneCode(program, size, 32) { write(); }
+  Code(const LaneProgram& program, std::size_t size) : LaneCode(program, size, 32) {}
 
  private:
   static Xbyak::Zmm zmm(int number) { return Xbyak::Zmm(number); }
@@ -82,23 +82,6 @@ class Code : public LaneCode {
   }
 };
 
-class MachineCode : public Executor {
- public:
-  MachineCode(const LaneProgram& program, std::size_t size)
-      : code_(program, size), run_(code_.function()) {}
-
-  Kind kind() const override { return Kind::avx512; }
-  std::size_t scratch_blocks() const override { return code_.spills(); }
-  std::size_t code_bytes() const override { return code_.getSize(); }
-  void run(const LaneMemory& memory) const override {
-    run_(memory.state, memory.random, memory.next, memory.reports, memory.scratch);
-  }
-
- private:
-  Code code_;
-  LaneCode::Function run_;
-};
-
 }  // namespace
 
 std::unique_ptr<Executor> make_avx512(const LaneProgram& program) {
@@ -107,11 +90,7 @@ std::unique_ptr<Executor> make_avx512(const LaneProgram& program) {
   // Long forms of: a load for each operand, a copy, the operation, a spill; a store an output.
   const std::size_t size =
       4096 + program.operations.size() * 70 + (program.outputs.size() + program.inputs) * 24;
-  try {
-    return std::make_unique<MachineCode>(program, size);
-  } catch (const Xbyak::Error&) {
-    return nullptr;  // the system gives no memory for code, or none that can be executed
-  }
+  return make_code_executor<Code>(program, size, Executor::Kind::avx512, 1);
 }
 
 }  // namespace orchard::circuit

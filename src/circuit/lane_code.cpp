@@ -1,6 +1,8 @@
 #include "circuit/lane_code.hpp"
 
 #include <algorithm>
+#include <cstddef>
+#include <type_traits>
 
 namespace orchard::circuit {
 
@@ -111,6 +113,19 @@ void LaneCode::load(std::uint32_t value, std::span<const std::uint32_t> busy) {
   const int number = take_register(busy);
   move(number, place(value));
   hold(number, value);
+}
+
+// Every part reads and writes at the same distance from the beginning of its blocks.
+void CodeExecutor::run(const LaneMemory& memory) const {
+  for (std::size_t part = 0; part < parts_; ++part) {
+    const std::size_t distance = part * sizeof(LaneBlock) / parts_;
+    const auto at = [&]<class Block>(Block* blocks) {
+      using Byte = std::conditional_t<std::is_const_v<Block>, const std::byte, std::byte>;
+      return reinterpret_cast<Block*>(reinterpret_cast<Byte*>(blocks) + distance);
+    };
+    function_(at(memory.state), at(memory.random), at(memory.next), at(memory.reports),
+              at(memory.scratch));
+  }
 }
 
 void LaneCode::emit(const LaneOperation& operation) {

@@ -25,8 +25,8 @@ class LaneCode : public Xbyak::CodeGenerator {
   using Function = void (*)(const LaneBlock* state, const LaneBlock* random, LaneBlock* next,
                             LaneBlock* reports, LaneBlock* scratch);
 
-  // Writes all of the program; throws Xbyak::Error if the system gives no memory for code, or none
-  // that can be executed. `size` bounds the bytes of code.
+  // Writes all of the program, which is not looked at afterwards; throws Xbyak::Error if the system
+  // gives no memory for code, or none that can be executed.
   void write();
 
   Function function() const { return getCode<Function>(); }
@@ -79,5 +79,36 @@ class LaneCode : public Xbyak::CodeGenerator {
   std::uint32_t spills_ = 0;
   std::uint32_t at_ = 0;
 };
+
+// Runs written code; a vector of it holds one of `parts` equal parts of a block.
+class CodeExecutor : public Executor {
+ public:
+  CodeExecutor(std::unique_ptr<const LaneCode> code, Kind kind, std::size_t parts)
+      : code_(std::move(code)), function_(code_->function()), kind_(kind), parts_(parts) {}
+
+  Kind kind() const override { return kind_; }
+  std::size_t scratch_blocks() const override { return code_->spills(); }
+  std::size_t code_bytes() const override { return code_->getSize(); }
+  void run(const LaneMemory& memory) const override;
+
+ private:
+  std::unique_ptr<const LaneCode> code_;
+  LaneCode::Function function_;
+  Kind kind_;
+  std::size_t parts_;
+};
+
+// Null if the system allows no code. `size` bounds the bytes of it.
+template <class Code>
+std::unique_ptr<Executor> make_code_executor(const LaneProgram& program, std::size_t size,
+                                             Executor::Kind kind, std::size_t parts) {
+  try {
+    auto code = std::make_unique<Code>(program, size);
+    code->write();
+    return std::make_unique<CodeExecutor>(std::move(code), kind, parts);
+  } catch (const Xbyak::Error&) {
+    return nullptr;
+  }
+}
 
 }  // namespace orchard::circuit

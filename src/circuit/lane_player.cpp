@@ -106,12 +106,9 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
     }
     count_moves();
     LaneBlock ended;
-    for (std::size_t w = 0; w < words; ++w) {
-      ended.words[w] =
-          (reports_[PlayProgram::terminal].words[w] | reports_[PlayProgram::stuck].words[w]) &
-          active_.words[w];
+    if (find_ended(reports_[PlayProgram::terminal], reports_[PlayProgram::stuck], active_, ended)) {
+      account(ended);
     }
-    if (any(ended)) account(ended);
     if (ply_ >= next_look) next_look = break_off(most_plies, statistics);
     ++ply_;
   }

@@ -1,8 +1,7 @@
 // A game as lanes: what the circuit room makes of it, once, and shared by all who play at random.
 //
-// This is where it is decided what answers: lanes wherever the rules can be instantiated within the
-// limits below, the reference evaluator where they cannot, or where a position holds a fluent that
-// no line of play from the start could foresee. Constant once made, but for what is made at its
+// There is one wherever the rules can be instantiated within the limits of `instantiate`; it answers
+// for every position of fluents that some line of play from the start could foresee. Constant once made, but for what is made at its
 // first use; safe to share between threads.
 #pragma once
 

@@ -61,30 +61,31 @@ void PositionEvaluator::set_joint_move(std::span<const TermId> moves) {
   joint_known_ = true;
 }
 
+// What the lanes say by number, as terms.
+template <class Named>
+std::vector<std::vector<TermId>> PositionEvaluator::by_role(
+    const std::vector<std::vector<Named>>& named,
+    void (LaneEvaluator::*ask)(std::size_t, std::size_t, std::vector<std::uint32_t>&) const) {
+  std::vector<std::vector<TermId>> result(named.size());
+  for (std::size_t role = 0; role < named.size(); ++role) {
+    (*lanes_.*ask)(0, role, numbers_);
+    for (const std::uint32_t number : numbers_) result[role].push_back(named[role][number].term);
+  }
+  return result;
+}
+
 bool PositionEvaluator::terminal() {
   return in_lanes_ ? lanes_->terminal(0) : reference().terminal();
 }
 
 std::vector<std::vector<TermId>> PositionEvaluator::legal() {
   if (!in_lanes_) return reference().legal();
-  const auto& moves = lanes_->game().ground().moves();
-  std::vector<std::vector<TermId>> result(moves.size());
-  for (std::size_t role = 0; role < moves.size(); ++role) {
-    lanes_->legal(0, role, numbers_);
-    for (const std::uint32_t number : numbers_) result[role].push_back(moves[role][number].term);
-  }
-  return result;
+  return by_role(lanes_->game().ground().moves(), &LaneEvaluator::legal);
 }
 
 std::vector<std::vector<TermId>> PositionEvaluator::goals() {
   if (!in_lanes_) return reference().goals();
-  const auto& goals = lanes_->game().ground().goals();
-  std::vector<std::vector<TermId>> result(goals.size());
-  for (std::size_t role = 0; role < goals.size(); ++role) {
-    lanes_->goals(0, role, numbers_);
-    for (const std::uint32_t number : numbers_) result[role].push_back(goals[role][number].term);
-  }
-  return result;
+  return by_role(lanes_->game().ground().goals(), &LaneEvaluator::goals);
 }
 
 void PositionEvaluator::step() {
@@ -110,15 +111,7 @@ std::vector<TermId> PositionEvaluator::next() {
 std::vector<std::vector<TermId>> PositionEvaluator::percepts() {
   if (!joint_known_) return reference().percepts();
   step();
-  const auto& percepts = lanes_->game().ground().percepts();
-  std::vector<std::vector<TermId>> result(percepts.size());
-  for (std::size_t role = 0; role < percepts.size(); ++role) {
-    lanes_->percepts(0, role, numbers_);
-    for (const std::uint32_t number : numbers_) {
-      result[role].push_back(percepts[role][number].term);
-    }
-  }
-  return result;
+  return by_role(lanes_->game().ground().percepts(), &LaneEvaluator::percepts);
 }
 
 }  // namespace orchard

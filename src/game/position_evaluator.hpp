@@ -38,6 +38,10 @@ class PositionEvaluator {
  private:
   bool enter_lanes();
   void step();
+  template <class Named>
+  std::vector<std::vector<rules::TermId>> by_role(
+      const std::vector<std::vector<Named>>& named,
+      void (LaneEvaluator::*ask)(std::size_t, std::size_t, std::vector<std::uint32_t>&) const);
 
   const GameCore& core_;
   std::unique_ptr<logic::Evaluator> reference_;

@@ -85,6 +85,23 @@ TEST(Picture, ShowsSquaresWithTwoContentsAndWithNone) {
             "   E east   W west   B bare   ? nothing   blank: bare\n");
 }
 
+// Names of several words are told apart by a letter of each; the list of them keeps to the width.
+TEST(Picture, LettersOfNamesOfSeveralWords) {
+  const Game game = load("skep");
+  TextStyle style;
+  style.width = 60;
+  const std::string text = draw(game, game.initial(), false, style);
+  EXPECT_NE(text.find(" 8 │ Hs  │ Hn  │ Hd  │ Hq  │ Hg  │ Hd  │ Hn  │ Hs  │\n"), std::string::npos)
+      << text;
+  EXPECT_NE(text.find("Ls lime_scout"), std::string::npos);
+  std::istringstream lines(text.substr(text.find("└")));
+  std::string line;
+  std::getline(lines, line);  // the lower border
+  int of_list = 0;
+  for (; std::getline(lines, line); ++of_list) EXPECT_LE(line.size(), 60u) << line;
+  EXPECT_GE(of_list, 5);
+}
+
 // A move that names no square is marked where playing it changes the board.
 TEST(Picture, MarksMovesByWhatTheyChange) {
   const Game game = load("silo");
