@@ -15,6 +15,16 @@ constexpr std::array commands = {
         "with the legal moves listed and marked on the board, and the result at an end. "
         "Works on an unfinished description as soon as it names roles."},
     CommandFacts{
+        "why", "why something holds in a position, or why not", "GAME",
+        "QUESTION is a literal of the rules: \"legal east (tie 1 1)\", \"terminal\", \"goal east "
+        "100\", \"true (turn west)\", any relation of the description, or \"not …\" of these; a "
+        "variable stands for anything. What holds is proved, clause by clause with the places in "
+        "the file, shortest proof first. For what does not hold: every clause that could have "
+        "given it, what is missing in each, the nearest first. A fluent is traced back to the "
+        "moves since which it has held. What depends on moves (next, sees, does) is asked of the "
+        "last ones of --after. Exit status 0, whatever the answer.",
+        "", "QUESTION"},
+    CommandFacts{
         "check", "look the rules over for mistakes", "GAME",
         "Errors, which break the language, and suspicious findings, which are almost surely "
         "slips, each with its place, the line and a remedy. Exit status 2 for errors, 1 for "
@@ -52,11 +62,11 @@ constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
     OptionFacts{"json", Kind::flag, "", "", 0, 0,
-                "show check cases walk census playouts format export",
+                "show why check cases walk census playouts format export",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
-    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show cases walk play",
+    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show why cases walk play",
                 "draw with plain ASCII characters"},
     OptionFacts{"allow", Kind::repeated_text, "CODE", "", 0, 0, "check",
                 "a code of findings to leave out; may be given several times"},
@@ -75,12 +85,17 @@ constexpr std::array options = {
                 "the cases to run (NAME.cases beside NAME.gdl)"},
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
-    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show walk playouts play",
+    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show why walk playouts play",
                 "seed of everything random"},
-    OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0, "show walk census playouts play",
-                "begin at a position from a file"},
-    OptionFacts{"after", Kind::number, "PLIES", "0", 0, 1'000'000, "show",
-                "show the position after so many random plies"},
+    OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
+                "show why walk census playouts play", "begin at a position from a file"},
+    OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why",
+                "the position after so many random plies, or after a line of play: \"(tie 1 1) "
+                "(west (tie 1 2))\""},
+    OptionFacts{"full", Kind::flag, "", "", 0, 0, "why",
+                "take apart what never changes during play, too"},
+    OptionFacts{"dot", Kind::text, "FILE", "", 0, 0, "why",
+                "write the answer to a file as a graph in the language DOT"},
     OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
                 "only what a role can know: its own moves, what it sees, and what follows"},
     OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts",

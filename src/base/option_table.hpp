@@ -16,6 +16,7 @@ struct CommandFacts {
   std::string_view arguments;  // how the positional arguments are called in help
   std::string_view details;    // a paragraph
   std::string_view form = {};  // values of a first argument before the game: A|B
+  std::string_view more = {};  // what a last argument behind the game is called
 };
 
 struct OptionFacts {

@@ -13,6 +13,7 @@
 #include "base/option_table.hpp"
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
+#include "orchard/playouts.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -60,7 +61,7 @@ std::optional<std::uint64_t> parse_bytes(std::string_view text) {
 std::optional<std::string> Call::text(std::string_view option) const {
   const auto given = values.find(option);
   if (given != values.end() && !given->second.empty()) return given->second.back();
-  if (option == "form") return std::nullopt;  // no option, but an argument
+  if (option == "form" || option == "question") return std::nullopt;  // no options, but arguments
   const std::string_view initial = facts_of(option).initial;
   return initial.empty() ? std::nullopt : std::optional(std::string(initial));
 }
@@ -199,6 +200,31 @@ std::optional<Opened> open_game(const Call& call) {
     return std::nullopt;
   }
   return Opened{*game, *position};
+}
+
+std::optional<Line> line_of_call(const Call& call, const Game& game, const Position& start) {
+  const std::string after = *call.text("after");
+  Result<Line> line = Line{{start}, {}};
+  if (after.find_first_not_of("0123456789") == std::string::npos) {
+    WalkOptions options;
+    options.seed = *call.number("seed");
+    options.plies = call.number("after").value_or(0);
+    options.from = start;
+    Line walked{{}, {}};
+    if (options.plies > 0) {
+      const auto done = random_walk(game, options, [&](const WalkStep& step) {
+        walked.positions.push_back(step.position);
+        if (step.joint) walked.joints.push_back(*step.joint);
+        return true;
+      });
+      line = done ? Result<Line>(walked) : Result<Line>(done.diagnostics());
+    }
+  } else {
+    line = play_line(game, start, after);
+  }
+  if (line) return *line;
+  report(call, line.diagnostics());
+  return std::nullopt;
 }
 
 std::optional<Role> viewing_role(const Call& call, const Game& game) {

@@ -11,6 +11,7 @@
 
 #include "orchard/budget.hpp"
 #include "orchard/game.hpp"
+#include "orchard/line.hpp"
 #include "orchard/picture.hpp"
 
 namespace orchard::cli {
@@ -42,6 +43,11 @@ std::optional<std::uint64_t> parse_bytes(std::string_view text);
 
 // Prints diagnostics: as text on standard error, with --json as a document on standard output.
 Status report(const Call& call, const Diagnostics& diagnostics);
+inline Status report(const Call& call, const Diagnostic& diagnostic) {
+  Diagnostics one;
+  one.add(diagnostic);
+  return report(call, one);
+}
 
 // The limits and sizes of the call.
 Result<LoadOptions> load_options(const Call& call);
@@ -57,6 +63,10 @@ struct Opened {
 // The same with the position to begin at; none, with everything reported, if one is missing.
 std::optional<Opened> open_game(const Call& call);
 
+// The line of play of --after from the position: so many random plies of --seed, or as written.
+// None, with everything reported, if it cannot be played.
+std::optional<Line> line_of_call(const Call& call, const Game& game, const Position& start);
+
 // Whether --view, if given, names a role; reports it if not.
 bool check_view(const Call& call, const Game& game);
 // The role of --view, if one is given and known.
@@ -67,6 +77,7 @@ std::string_view remark_on(Ending ending);
 Status status_of(Ending ending);
 
 Status show(const Call& call);
+Status why(const Call& call);
 Status check(const Call& call);
 Status cases(const Call& call);
 Status walk(const Call& call);

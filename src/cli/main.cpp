@@ -23,9 +23,10 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false}, {"check", check, false},   {"cases", cases, false},
-    {"walk", walk, true},  {"census", census, true},  {"playouts", playouts, true},
-    {"play", play, false}, {"format", format, false}, {"export", export_game, false},
+    {"show", show, false},          {"why", why, false},   {"check", check, false},
+    {"cases", cases, false},        {"walk", walk, true},  {"census", census, true},
+    {"playouts", playouts, true},   {"play", play, false}, {"format", format, false},
+    {"export", export_game, false},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {
@@ -98,6 +99,13 @@ void describe(CLI::App& app, Call& call) {
     }
     command->add_option(std::string(facts.arguments), call.game, "a game description (.gdl)")
         ->required();
+    if (!facts.more.empty()) {
+      command
+          ->add_option_function<std::string>(
+              std::string(facts.more),
+              [&call](const std::string& value) { call.values["question"] = {value}; })
+          ->required();
+    }
     for (const OptionFacts& option : option_table()) {
       if (option.belongs_to(facts.name)) add_option(*command, option, call);
     }

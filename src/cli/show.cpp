@@ -8,30 +8,15 @@
 namespace orchard::cli {
 namespace {
 
-struct Shown {
-  Position position;
-  std::uint64_t ply = 0;
-  std::optional<View> view;  // with --view
-};
-
-// The position after --after random plies, or where the game went on no more.
-Result<Shown> position_to_show(const Call& call, const Game& game, const Position& start) {
-  const std::uint64_t plies = *call.number("after");
-  Shown shown{start, 0, {}};
-  if (const auto role = viewing_role(call, game)) shown.view.emplace(game, *role, start);
-  if (plies == 0) return shown;
-  WalkOptions options;
-  options.seed = *call.number("seed");
-  options.plies = plies;
-  options.from = start;
-  const auto walked = random_walk(game, options, [&](const WalkStep& step) {
-    shown.position = step.position;
-    shown.ply = step.ply;
-    if (shown.view && step.joint) (void)shown.view->advance(step.position, *step.joint);
-    return true;
-  });
-  if (!walked) return walked.diagnostics();
-  return shown;
+// What the role of --view knows after the line; none without --view.
+std::optional<View> view_of_line(const Call& call, const Game& game, const Line& line) {
+  const auto role = viewing_role(call, game);
+  if (!role) return std::nullopt;
+  View view(game, *role, line.positions.front());
+  for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
+    (void)view.advance(line.positions[ply], line.joints[ply]);
+  }
+  return view;
 }
 
 }  // namespace
@@ -42,16 +27,17 @@ Status show(const Call& call) {
   const Game& game = opened->game;
   const Position& start = opened->start;
   if (!check_view(call, game)) return Status::wrong_call;
-  const auto shown = position_to_show(call, game, start);
-  if (!shown) return report(call, shown.diagnostics());
-  const Position& position = shown->position;
+  const auto line = line_of_call(call, game, start);
+  if (!line) return Status::wrong_call;
+  const Position& position = line->last();
+  const std::uint64_t ply = line->joints.size();
+  const auto view = view_of_line(call, game, *line);
   if (!call.json()) {
     const Picture picture(game);
     const TextStyle style = call.style();
     fmt::print("{}   {}", game.name(),
-               shown->view
-                   ? view_page(game, picture, *shown->view, position, shown->ply, style, true, 0)
-                   : page(game, picture, position, shown->ply, style, true));
+               view ? view_page(game, picture, *view, position, ply, style, true, 0)
+                    : page(game, picture, position, ply, style, true));
     return Status::done;
   }
   Json roles = Json::array();
@@ -59,13 +45,13 @@ Status show(const Call& call) {
   Json to_move = Json::array();
   for (const Role& role : game.to_move(position)) to_move.push_back(role.name());
   Json document = {{"roles", roles},
-                   {"ply", shown->ply},
+                   {"ply", ply},
                    {"position", fluents_json(position)},
                    {"to_move", to_move},
                    {"legal", legal_json(game, position)},
                    {"terminal", game.terminal(position)},
                    {"goals", goals_json(game, position)}};
-  if (shown->view) narrow_to_view(document, *shown->view);
+  if (view) narrow_to_view(document, *view);
   print_json(document);
   return Status::done;
 }

@@ -28,8 +28,6 @@ class CaseReader {
   std::optional<Role> role(NodeIndex node);
   void read_part(NodeIndex part, CaseForm& result);
   void read_start(NodeIndex part, CaseForm& result);
-  void read_ply(NodeIndex node, CaseForm& result);
-  bool read_role_move(NodeIndex node, Ply& ply);
   void read_literal(NodeIndex node, CaseForm& result);
   void read_role_moves(NodeIndex part, Expectation::Kind kind, CaseForm& result);
 
@@ -79,7 +77,9 @@ void CaseReader::read_part(NodeIndex part, CaseForm& result) {
   if (head == "start" || head == "position") {
     read_start(part, result);
   } else if (head == "moves") {
-    for (const NodeIndex ply : rest) read_ply(ply, result);
+    for (const NodeIndex ply : rest) {
+      result.plies.push_back(read_ply(game_, tree_, ply, "bad-case", diagnostics_));
+    }
   } else if (head == "expect") {
     for (const NodeIndex literal : rest) read_literal(literal, result);
   } else if (head == "legal-moves") {
@@ -104,30 +104,6 @@ void CaseReader::read_start(NodeIndex part, CaseForm& result) {
     if (auto fluent = term(parts[i])) fluents.push_back(std::move(*fluent));
   }
   result.start = std::move(fluents);
-}
-
-bool CaseReader::read_role_move(NodeIndex node, Ply& ply) {
-  const std::vector<NodeIndex> parts = tree_.children(node);
-  if (parts.size() != 2) return error(node, "expected a role and its move", "write (ROLE MOVE)");
-  const auto who = role(parts[0]);
-  auto move = term(parts[1]);
-  if (who && move) ply.moves.emplace_back(who, std::move(*move));
-  return true;
-}
-
-void CaseReader::read_ply(NodeIndex node, CaseForm& result) {
-  Ply ply;
-  ply.place = tree_.place(node);
-  ply.text = text(node);
-  const std::vector<NodeIndex> parts = tree_.children(node);
-  if (tree_.head(node) == "joint") {
-    for (std::size_t i = 1; i < parts.size(); ++i) read_role_move(parts[i], ply);
-  } else if (parts.size() == 2 && game_.role(text(parts[0]))) {
-    read_role_move(node, ply);
-  } else if (auto move = term(node)) {
-    ply.moves.emplace_back(std::nullopt, std::move(*move));
-  }
-  result.plies.push_back(std::move(ply));
 }
 
 void CaseReader::read_literal(NodeIndex node, CaseForm& result) {

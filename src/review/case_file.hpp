@@ -5,17 +5,11 @@
 #include <string>
 #include <vector>
 
+#include "game/written_line.hpp"
 #include "orchard/game.hpp"
 #include "syntax/tree.hpp"
 
 namespace orchard::review {
-
-struct Ply {
-  Place place;
-  std::string text;
-  // Moves with their roles; one move without a role is that of the one role to move.
-  std::vector<std::pair<std::optional<Role>, Term>> moves;
-};
 
 struct Expectation {
   enum class Kind { literal, legal_moves, refused };
@@ -33,7 +27,7 @@ struct CaseForm {
   std::string name;
   Place place;
   std::optional<std::vector<Term>> start;  // fluents; the start of the game if not set
-  std::vector<Ply> plies;
+  std::vector<WrittenPly> plies;
   std::vector<Expectation> expectations;
 };
 

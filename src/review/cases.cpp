@@ -15,7 +15,6 @@ namespace {
 
 using review::CaseForm;
 using review::Expectation;
-using review::Ply;
 
 // Whether a term with variables fits a ground one; a variable fits anything, twice the same.
 bool fits(const Term& pattern, const Term& value) {
@@ -52,7 +51,7 @@ class CaseRun {
  private:
   bool set_up();
   void play();
-  bool play(const Ply& ply);
+  bool play(const WrittenPly& ply);
   void check(const Expectation& expectation);
   void check_literal(const Expectation& expectation);
   void check_legal_moves(const Expectation& expectation);
@@ -98,33 +97,12 @@ void CaseRun::play() {
   }
 }
 
-bool CaseRun::play(const Ply& ply) {
-  std::vector<std::optional<Move>> moves(game_.roles().size());
-  for (const auto& [role, move] : ply.moves) {
-    std::vector<Role> who = role ? std::vector<Role>{*role} : game_.to_move(*position_);
-    if (who.size() != 1) {
-      return fail(ply.place, "one role to move for " + ply.text,
-                  fmt::format("{} roles are; write (ROLE MOVE)", who.size()));
-    }
-    moves[who.front().index()] = game_.move(move);
-  }
-  JointMove joint;
-  for (const Role& role : game_.roles()) {
-    const std::vector<Move> legal = game_.legal(*position_, role);
-    if (!moves[role.index()] && legal.size() == 1) moves[role.index()] = legal.front();
-    if (!moves[role.index()]) {
-      return fail(ply.place, "a move for " + role.name(),
-                  legal.empty() ? "it has no legal move" : "it has a choice; write (joint …)");
-    }
-    joint.add(*moves[role.index()]);
-  }
-  const auto next = game_.next(*position_, joint);
-  if (!next) {
-    return fail(ply.place, "the moves " + ply.text, first_line(next.diagnostics()));
-  }
+bool CaseRun::play(const WrittenPly& ply) {
+  PlayedPly played = play_ply(game_, *position_, ply);
+  if (!played.next) return fail(ply.place, played.expected, played.found);
   before_ = position_;
-  joint_ = joint;
-  position_ = *next;
+  joint_ = std::move(played.joint);
+  position_ = std::move(played.next);
   ++result_.ply;
   return true;
 }

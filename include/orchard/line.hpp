@@ -1,0 +1,23 @@
+// A line of play: positions, and the joint moves between them.
+#pragma once
+
+#include <string_view>
+#include <vector>
+
+#include "orchard/game.hpp"
+
+namespace orchard {
+
+struct Line {
+  std::vector<Position> positions;  // one more than `joints`; the first is where it begins
+  std::vector<JointMove> joints;
+
+  const Position& last() const { return positions.back(); }
+};
+
+// Plays a written line: a ply is the move of the one role to move, (ROLE MOVE), or
+// (joint (ROLE MOVE)…), and roles that are not named make their only legal move:
+// "(tie 1 1) (west (tie 1 2))". Fails with `bad-line` at the first ply that cannot be played.
+Result<Line> play_line(const Game& game, const Position& start, std::string_view text);
+
+}  // namespace orchard

@@ -1,0 +1,36 @@
+// Lines of play as people write them: in cases, in calls, in files.
+//
+// A ply is the move of the one role to move, (ROLE MOVE), or (joint (ROLE MOVE)…); roles that are
+// not named make their only legal move.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/game.hpp"
+#include "syntax/tree.hpp"
+
+namespace orchard {
+
+struct WrittenPly {
+  Place place;
+  std::string text;
+  // Moves with their roles; one move without a role is that of the one role to move.
+  std::vector<std::pair<std::optional<Role>, Term>> moves;
+};
+
+// Mistakes go to `diagnostics` under `code`.
+WrittenPly read_ply(const Game& game, const syntax::Tree& tree, syntax::NodeIndex node,
+                    const std::string& code, Diagnostics& diagnostics);
+
+struct PlayedPly {
+  std::optional<JointMove> joint;
+  std::optional<Position> next;  // none if it could not be played:
+  std::string expected;          // "a move for west"
+  std::string found;             // "it has a choice; write (joint …)"
+  std::string remedy;
+};
+PlayedPly play_ply(const Game& game, const Position& position, const WrittenPly& ply);
+
+}  // namespace orchard
