@@ -9,7 +9,7 @@ int main(int, char** argv) {
     return 2;
   }
   const orchard::Position& start = game->initial();
-  std::cout << orchard::Picture(*game).text(start);
+  std::cout << orchard::Picture(*game).text({start});
   for (const orchard::Role& role : game->to_move(start)) {
     for (const orchard::Move& move : game->legal(start, role)) {
       std::cout << role << " may play " << move << '\n';

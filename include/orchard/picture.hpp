@@ -1,16 +1,25 @@
-// Drawings of positions, inferred from the rules.
+// Drawings of positions, by drawing rules or inferred from the rules of the game.
 //
-// Fluents with two ordered arguments (numbers, or names that a relation of the rules puts in a
-// row) become a board: the first ordered argument counts rows from the top in that order, the
-// second columns from the left, and what is left over is the content of the square. Fluents that
-// number places along one argument become a board of one row. Everything else is listed, so that
-// nothing of a position is ever hidden.
+//   auto picture = orchard::Picture::load(game, "games/silo.draw").value();
+//   std::cout << picture.text({position});
+//   std::cout << picture.svg({{first}, {second}, {third}});  // a strip
+//
+// Drawing rules (docs/DRAWING.md) are rules of the same language that say what stands where, with
+// which shape and tone. Without them a drawing is inferred: fluents with two ordered arguments
+// (numbers, or names that a relation of the rules puts in a row) become a board: the first ordered
+// argument counts rows from the top in that order, the second columns from the left, and what is
+// left over is the content of the square. Fluents that number places along one argument become a
+// board of one row. Everything else is listed, so that nothing of a position is ever hidden.
 //
 // A Picture is made once for a game and is immutable: any number of threads may draw with it.
+// Cost of a drawing: one evaluation of the drawing rules, and linear in what is drawn.
 #pragma once
 
+#include <map>
 #include <memory>
+#include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "orchard/game.hpp"
@@ -20,8 +29,16 @@ namespace orchard {
 struct TextStyle {
   bool unicode = true;   // frames and marks; plain ASCII otherwise
   bool colour = false;   // ANSI escapes; tones chosen to stay apart for colour-blind eyes
-  bool partial = false;  // the position holds only what somebody knows
   int width = 100;       // columns to stay within where that is possible
+  bool turned = false;   // as seen from the opposite side
+};
+
+struct SvgStyle {
+  enum class Light { both, light, dark };  // both: as the reader's device asks for
+  Light light = Light::both;
+  bool turned = false;
+  double seconds = 1.0;  // of an animation, a position
+  std::size_t in_a_row = 4;  // pictures of a strip beside each other
 };
 
 // A legal move and the number it is listed under.
@@ -31,24 +48,77 @@ struct NumberedMove {
   std::size_t number = 0;
 };
 
+// A position to draw, and what is to be shown of it.
+struct PictureFrame {
+  Position position;
+  std::vector<NumberedMove> moves{};                // marked where they would be made
+  std::vector<std::pair<Role, Term>> last_moves{};  // made in the last joint move
+  std::vector<Term> deciding{};                     // fluents to highlight: why the game is over
+  std::optional<Role> viewer{};                     // for whom; everything is shown to nobody
+  std::vector<Term> perceived{};                    // by the viewer, so far
+  bool partial = false;  // the position holds only what somebody knows
+  std::string title{};   // one line over the picture
+};
+
 class PictureLayout;  // inner
+namespace picture {
+class DrawingRules;
+struct Scene;
+struct Standing;
+}  // namespace picture
 
 class Picture {
  public:
-  explicit Picture(const Game& game);
+  explicit Picture(const Game& game);  // inferred
+  // By the drawing rules of a file. Fails with everything wrong in it: errors of the language as of
+  // a description, and `bad-drawing`.
+  static Result<Picture> load(const Game& game, const std::string& path);
+  // The same from a text; `name` is what diagnostics call it.
+  static Result<Picture> from_text(const Game& game, std::string rules, std::string name);
 
+  // Slips in the drawing rules.
+  const Diagnostics& findings() const;
   bool has_board() const;
+  bool has_drawing_rules() const { return rules_ != nullptr; }
 
-  // The boards with row and column labels, a legend of the glyphs, and the fluents that stand on
-  // no board; ends in a line break. A move that names a square, or changes just one, is marked
-  // there with its number: ‹3›, or ‹3+› if it is the first of several. Squares of which nothing
-  // is true show `?` if every square has a content at the start.
-  std::string text(const Position& position, const TextStyle& style = {},
-                   const std::vector<NumberedMove>& moves = {}) const;
+  // The boards with row and column labels, a legend of the glyphs, counters, trays and captions,
+  // and without drawing rules the fluents that stand on no board; ends in a line break. A legal
+  // move is marked with its number: ‹3›, or ‹3+› if it is the first of several at its place. What
+  // was done last stands in [ ], what decides an end in « ».
+  std::string text(const PictureFrame& frame, const TextStyle& style = {}) const;
+
+  // One picture, or a strip of several, with a title and a description for screen readers; text
+  // stays text.
+  std::string svg(const std::vector<PictureFrame>& frames, const SvgStyle& style = {}) const;
+  // The positions one after another, for ever.
+  std::string animated_svg(const std::vector<PictureFrame>& frames,
+                           const SvgStyle& style = {}) const;
+
+  // For each number of the frame's moves, the places at which it is shown, as they are typed:
+  // "2 3". Moves that are shown nowhere are left out.
+  std::map<std::size_t, std::vector<std::string>> places(const PictureFrame& frame) const;
+
+  // A position as a form that reads back: the board as a drawing in a string, and the fluents that
+  // the drawing does not tell: (position (drawn "…") (turn east)).
+  std::string drawn(const Position& position, const std::string& name = {}) const;
+  // The position of such a drawing and such fluents. Fails with `bad-drawing`, saying in which line
+  // and column of the drawing.
+  Result<Position> read_drawn(const std::string& drawing, const std::vector<Term>& fluents) const;
+
+  // A role's fluents by the drawing rules' (visible ROLE FLUENT), where what it knows cannot be
+  // worked out; none if the rules say nothing of it.
+  std::optional<std::vector<Term>> visible(const Position& position, const Role& role) const;
 
  private:
+  picture::Scene scene(const PictureFrame& frame) const;
+  std::vector<picture::Standing> standings() const;
+
   Game game_;
   std::shared_ptr<const PictureLayout> layout_;
+  std::shared_ptr<const picture::DrawingRules> rules_;  // null if inferred
 };
+
+// A PNG of an SVG picture of this library, scaled. Fails with `cannot-draw` if it is too large.
+Result<std::string> to_png(const std::string& svg, double scale = 1.0);
 
 }  // namespace orchard

@@ -8,6 +8,7 @@
 #include <charconv>
 #include <cstdio>
 #include <cstdlib>
+#include <filesystem>
 #include <set>
 
 #include "base/option_table.hpp"
@@ -111,6 +112,7 @@ TextStyle Call::style() const {
   style.unicode = !flag("ascii") && locale_is_utf8();
   style.colour = terminal && (no_colour == nullptr || *no_colour == '\0');
   if (terminal) style.width = terminal_width();
+  style.turned = flag("turn");
   return style;
 }
 
@@ -181,6 +183,23 @@ std::optional<Game> load_game(const Call& call) {
   return *game;
 }
 
+std::optional<Picture> picture_of(const Call& call, const Game& game) {
+  std::string file = call.text("drawing").value_or("");
+  if (file.empty()) {
+    file = std::filesystem::path(call.game).replace_extension(".draw").string();
+    if (!std::filesystem::exists(file)) return Picture(game);
+  }
+  if (file == "none") return Picture(game);
+  auto picture = Picture::load(game, file);
+  if (!picture) {
+    report(call, picture.diagnostics());
+    return std::nullopt;
+  }
+  const Diagnostics& findings = picture->findings();
+  if (!findings.empty() && !call.flag("quiet")) fmt::print(stderr, "{}", findings.render());
+  return *picture;
+}
+
 std::optional<Opened> open_game(const Call& call) {
   const auto game = load_game(call);
   if (!game) return std::nullopt;
@@ -202,6 +221,10 @@ std::optional<Opened> open_game(const Call& call) {
   return Opened{*game, *position};
 }
 
+namespace {
+constexpr std::uint64_t most_random_plies = 1'000'000;
+}  // namespace
+
 std::optional<Line> line_of_call(const Call& call, const Game& game, const Position& start) {
   const std::string after = *call.text("after");
   Result<Line> line = Line{{start}, {}};
@@ -210,6 +233,11 @@ std::optional<Line> line_of_call(const Call& call, const Game& game, const Posit
     options.seed = *call.number("seed");
     options.plies = call.number("after").value_or(0);
     options.from = start;
+    if (!call.number("after") || options.plies > most_random_plies) {
+      report(call, plain_error("wrong-call", fmt::format("--after {} is out of range", after),
+                               fmt::format("it goes from 0 to {}", most_random_plies)));
+      return std::nullopt;
+    }
     Line walked{{}, {}};
     if (options.plies > 0) {
       const auto done = random_walk(game, options, [&](const WalkStep& step) {

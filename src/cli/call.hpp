@@ -56,6 +56,10 @@ Result<LoadOptions> load_options(const Call& call);
 // everything reported, if it cannot be used.
 std::optional<Game> load_game(const Call& call);
 
+// The pictures of the game: by the drawing rules of --drawing, else those of NAME.draw beside
+// NAME.gdl, else inferred. None, with everything reported, if the drawing rules cannot be used.
+std::optional<Picture> picture_of(const Call& call, const Game& game);
+
 struct Opened {
   Game game;
   Position start;  // of --position, else the start of the game

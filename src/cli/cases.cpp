@@ -63,7 +63,8 @@ Status cases(const Call& call) {
   const auto game = load_game(call);
   if (!game) return Status::wrong_call;
   const std::string file = case_file(call);
-  const Picture picture(*game);
+  const auto picture = picture_of(call, *game);
+  if (!picture) return Status::wrong_call;
   const TextStyle style = call.style();
   CaseOptions options;
   options.filter = call.text("filter").value_or("");
@@ -73,7 +74,7 @@ Status cases(const Call& call) {
     if (progress) fmt::print(stderr, "\r\x1b[K{} cases", ++done);
     if (call.json()) return;
     if (progress) fmt::print(stderr, "\r\x1b[K");
-    if (!result.passed()) print_failure(*game, picture, result, style);
+    if (!result.passed()) print_failure(*game, *picture, result, style);
     if (result.passed() && call.flag("verbose")) fmt::print("passed: {}\n", result.name);
   });
   if (progress) fmt::print(stderr, "\r\x1b[K");

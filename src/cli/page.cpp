@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "orchard/explain.hpp"
 #include "orchard/match.hpp"
 
 namespace orchard::cli {
@@ -84,14 +85,50 @@ std::string move_list(const Game& game, const Position& position,
   return text;
 }
 
-std::string page(const Game& game, const Picture& picture, const Position& position,
-                 std::uint64_t ply, const TextStyle& style, bool with_moves) {
-  const std::vector<NumberedMove> moves =
-      with_moves ? numbered_moves(game, position, game.to_move(position))
-                 : std::vector<NumberedMove>{};
-  std::string text = heading(game, position, ply) + "\n" + picture.text(position, style, moves);
+PictureFrame frame_of(const Game& game, const Position& position,
+                      const std::optional<JointMove>& last, bool with_moves) {
+  PictureFrame frame{position};
   if (with_moves && !game.terminal(position)) {
-    text += "\n" + move_list(game, position, moves, style);
+    frame.moves = numbered_moves(game, position, game.to_move(position));
+  }
+  if (last) {
+    for (const Role& role : game.roles()) {
+      const Move& move = (*last)[role];
+      if (!game.is_waiting(role, move)) frame.last_moves.emplace_back(role, move.term());
+    }
+  }
+  frame.deciding = deciding_fluents(game, position);
+  return frame;
+}
+
+std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
+                                     const Position& position, bool with_moves) {
+  if (game.terminal(position)) return frame_of(game, position, {}, false);
+  auto fluents = view.exact() ? std::optional(view.known())
+                              : picture.visible(position, view.role());
+  if (!fluents) return std::nullopt;
+  const auto known = game.position(*fluents);
+  if (!known) return std::nullopt;
+  PictureFrame frame{*known};
+  frame.partial = !view.exact() || view.positions() > 1;
+  frame.viewer = view.role();
+  for (const View::Step& step : view.steps()) {
+    frame.perceived.insert(frame.perceived.end(), step.percepts.begin(), step.percepts.end());
+  }
+  const std::vector<Role> to_move = game.to_move(position);
+  if (with_moves && std::ranges::find(to_move, view.role()) != to_move.end()) {
+    frame.moves = numbered_moves(game, position, {view.role()});
+  }
+  return frame;
+}
+
+std::string page(const Game& game, const Picture& picture, const Position& position,
+                 std::uint64_t ply, const TextStyle& style, bool with_moves,
+                 const std::optional<JointMove>& last) {
+  const PictureFrame frame = frame_of(game, position, last, with_moves);
+  std::string text = heading(game, position, ply) + "\n" + picture.text(frame, style);
+  if (with_moves && !game.terminal(position)) {
+    text += "\n" + move_list(game, position, frame.moves, style);
   }
   return text;
 }
@@ -102,25 +139,20 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   if (game.terminal(position)) return page(game, picture, position, ply, style, false);
   std::string text = heading(game, position, ply);
   const std::string& who = view.role().name();
-  const std::vector<Role> to_move = game.to_move(position);
-  const bool chooses = with_moves && std::ranges::find(to_move, view.role()) != to_move.end();
-  const std::vector<NumberedMove> moves =
-      chooses ? numbered_moves(game, position, {view.role()}) : std::vector<NumberedMove>{};
-  const auto known = view.exact() ? game.position(view.known()) : plain_error("", "");
-  if (known) {
+  const auto frame = frame_of(game, picture, view, position, with_moves);
+  if (frame) {
     text += fmt::format("seen by {}: {}\n\n", who,
-                        view.positions() == 1
-                            ? "everything"
-                            : fmt::format("what is so in all {} positions that fit what it knows",
-                                          view.positions()));
-    TextStyle partial = style;
-    partial.partial = view.positions() > 1;
-    text += picture.text(*known, partial, moves);
+                        !view.exact()           ? "what the drawing rules let it see"
+                        : view.positions() == 1 ? "everything"
+                                                : fmt::format("what is so in all {} positions that "
+                                                              "fit what it knows",
+                                                              view.positions()));
+    text += picture.text(*frame, style);
   } else {
     text +=
         fmt::format("seen by {}: too many positions fit to be tracked; all it has seen:\n", who);
-    from = 0;
   }
+  if (!frame || !view.exact()) from = 0;
   const std::vector<View::Step>& steps = view.steps();
   for (std::uint64_t at = from; at < steps.size(); ++at) {
     if (steps[at].percepts.empty()) continue;
@@ -128,7 +160,12 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
     for (const Term& percept : steps[at].percepts) text += " " + percept.to_string();
     text += "\n";
   }
-  if (!moves.empty()) text += "\n" + move_list(game, position, moves, style, true);
+  const std::vector<Role> to_move = game.to_move(position);
+  const bool chooses = with_moves && std::ranges::find(to_move, view.role()) != to_move.end();
+  if (chooses) {
+    const auto moves = numbered_moves(game, position, {view.role()});
+    text += "\n" + move_list(game, position, moves, style, true);
+  }
   return text;
 }
 

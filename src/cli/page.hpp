@@ -1,6 +1,7 @@
 // What `show`, `walk` and `play` print of a position: a heading, the drawing, the legal moves.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -23,8 +24,18 @@ std::string move_list(const Game& game, const Position& position,
                       const std::vector<NumberedMove>& moves, const TextStyle& style,
                       bool numbered_only = false);
 
+// A position with everything that pictures show of it: legal moves if wanted, the moves that led
+// here (no waiting ones), and at an end what decides it.
+PictureFrame frame_of(const Game& game, const Position& position,
+                      const std::optional<JointMove>& last, bool with_moves);
+// The same as a role sees it; none where too many positions fit what it knows and the drawing rules
+// say nothing of it.
+std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
+                                     const Position& position, bool with_moves);
+
 std::string page(const Game& game, const Picture& picture, const Position& position,
-                 std::uint64_t ply, const TextStyle& style, bool with_moves);
+                 std::uint64_t ply, const TextStyle& style, bool with_moves,
+                 const std::optional<JointMove>& last = {});
 
 // The same as a role sees it: what is so in all positions that fit what it has seen, its own legal
 // moves, and its percepts since ply `from`. At an end everything is shown.

@@ -37,8 +37,12 @@ std::string rest_of(std::string_view line) {
 
 class Sitting {
  public:
-  Sitting(const Call& call, const Game& game, Match match)
-      : call_(call), game_(game), picture_(game), match_(std::move(match)), style_(call.style()) {
+  Sitting(const Call& call, const Game& game, Picture picture, Match match)
+      : call_(call),
+        game_(game),
+        picture_(std::move(picture)),
+        match_(std::move(match)),
+        style_(call.style()) {
     score_.lines.resize(game.roles().size());
     score_before_ = score_;
   }
@@ -440,7 +444,9 @@ Status play(const Call& call) {
       fmt::print(stderr, "{}: the rules have changed since; every move is still legal\n", *file);
     }
   }
-  Sitting sitting(call, game, std::move(*match));
+  auto picture = picture_of(call, game);
+  if (!picture) return Status::wrong_call;
+  Sitting sitting(call, game, std::move(*picture), std::move(*match));
   const Diagnostics faults = sitting.take_seats(record);
   if (!faults.empty()) return report(call, faults);
   return sitting.run();

@@ -1,5 +1,6 @@
 #include <fmt/core.h>
 
+#include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "cli/page.hpp"
@@ -19,6 +20,89 @@ std::optional<View> view_of_line(const Call& call, const Game& game, const Line&
   return view;
 }
 
+// What a legal move would add and take away.
+std::string effect_of(const Game& game, const Position& position, const NumberedMove& move) {
+  const auto joint = game.joint_move(position, move.role, move.move);
+  if (!joint) return "depends on what the others do";
+  const auto next = game.next(position, *joint);
+  if (!next) return next.diagnostics().items().front().message;
+  std::string text;
+  for (const Term& fluent : position.fluents()) {
+    if (!next->holds(fluent)) text += " -" + fluent.to_string();
+  }
+  for (const Term& fluent : next->fluents()) {
+    if (!position.holds(fluent)) text += " +" + fluent.to_string();
+  }
+  return text.empty() ? "changes nothing" : text.substr(1);
+}
+
+void print_effects(const Game& game, const Position& position) {
+  if (game.terminal(position)) return;
+  fmt::print("\neffects:\n");
+  for (const NumberedMove& move : numbered_moves(game, position, game.to_move(position))) {
+    fmt::print("   {} {} {}: {}\n", move.number, move.role.name(), move.move.to_string(),
+               effect_of(game, position, move));
+  }
+}
+
+// The frames of the pictures: the last position of the line, or all of them.
+std::vector<PictureFrame> frames_of(const Call& call, const Game& game, const Picture& picture,
+                                    const Line& line, const std::optional<Role>& viewer) {
+  std::vector<PictureFrame> frames;
+  const bool all = call.flag("strip") || call.flag("animate");
+  std::optional<View> view;
+  if (viewer) view.emplace(game, *viewer, line.positions.front());
+  for (std::size_t ply = 0; ply < line.positions.size(); ++ply) {
+    const bool last = ply + 1 == line.positions.size();
+    const Position& position = line.positions[ply];
+    if (all || last) {
+      const auto before = ply == 0 ? std::nullopt : std::optional(line.joints[ply - 1]);
+      auto frame = view ? frame_of(game, picture, *view, position, last)
+                        : std::optional(frame_of(game, position, before, last && !all));
+      if (frame) {
+        frame->title = heading(game, position, ply);
+        frame->title.pop_back();
+        frames.push_back(std::move(*frame));
+      }
+    }
+    if (view && !last) (void)view->advance(position, line.joints[ply]);
+  }
+  return frames;
+}
+
+Diagnostics write_pictures(const Call& call, const Picture& picture,
+                           const std::vector<PictureFrame>& frames) {
+  SvgStyle style;
+  const std::string light = *call.text("light");
+  style.light = light == "dark"    ? SvgStyle::Light::dark
+                : light == "light" ? SvgStyle::Light::light
+                                   : SvgStyle::Light::both;
+  style.turned = call.flag("turn");
+  Diagnostics faults;
+  if (const auto file = call.text("svg")) {
+    faults = write_whole_file(*file, call.flag("animate") ? picture.animated_svg(frames, style)
+                                                          : picture.svg(frames, style));
+  }
+  if (const auto file = call.text("png"); file && faults.empty()) {
+    if (style.light == SvgStyle::Light::both) style.light = SvgStyle::Light::light;
+    const auto png = to_png(picture.svg(frames, style), 1.0);
+    faults = png ? write_whole_file(*file, *png) : png.diagnostics();
+  }
+  return faults;
+}
+
+// What only makes sense together.
+Diagnostics check_pictures(const Call& call) {
+  Diagnostics faults;
+  const bool written = call.text("svg") || call.text("png");
+  if (call.flag("animate") && !call.text("svg")) {
+    faults.add(plain_error("wrong-call", "--animate needs --svg", "add --svg FILE"));
+  } else if (call.flag("strip") && !written) {
+    faults.add(plain_error("wrong-call", "--strip needs --svg or --png", "add --png FILE"));
+  }
+  return faults;
+}
+
 }  // namespace
 
 Status show(const Call& call) {
@@ -27,18 +111,36 @@ Status show(const Call& call) {
   const Game& game = opened->game;
   const Position& start = opened->start;
   if (!check_view(call, game)) return Status::wrong_call;
+  if (const Diagnostics faults = check_pictures(call); !faults.empty()) {
+    return report(call, faults);
+  }
   const auto line = line_of_call(call, game, start);
   if (!line) return Status::wrong_call;
   const Position& position = line->last();
   const std::uint64_t ply = line->joints.size();
   const auto view = view_of_line(call, game, *line);
-  if (!call.json()) {
-    const Picture picture(game);
-    const TextStyle style = call.style();
-    fmt::print("{}   {}", game.name(),
-               view ? view_page(game, picture, *view, position, ply, style, true, 0)
-                    : page(game, picture, position, ply, style, true));
-    return Status::done;
+  const bool pictures = call.text("svg") || call.text("png");
+  if (pictures || !call.json()) {
+    const auto picture = picture_of(call, game);
+    if (!picture) return Status::wrong_call;
+    if (pictures) {
+      const auto frames = frames_of(call, game, *picture, *line, viewing_role(call, game));
+      const Diagnostics faults = write_pictures(call, *picture, frames);
+      if (!faults.empty()) return report(call, faults);
+    }
+    if (!call.json()) {
+      const TextStyle style = call.style();
+      const auto last = ply == 0 ? std::nullopt : std::optional(line->joints.back());
+      if (call.flag("drawn")) {
+        fmt::print("{}", picture->drawn(position));
+        return Status::done;
+      }
+      fmt::print("{}   {}", game.name(),
+                 view ? view_page(game, *picture, *view, position, ply, style, true, 0)
+                      : page(game, *picture, position, ply, style, true, last));
+      if (call.flag("effects")) print_effects(game, position);
+      return Status::done;
+    }
   }
   Json roles = Json::array();
   for (const Role& role : game.roles()) roles.push_back(role.name());

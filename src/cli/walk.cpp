@@ -35,12 +35,13 @@ Json step_json(const Game& game, const WalkStep& step) {
 }
 
 void print_text(const Game& game, const Picture& picture, const WalkStep& step,
-                const TextStyle& style, const std::optional<View>& view) {
+                const TextStyle& style, const std::optional<View>& view,
+                const std::optional<JointMove>& before) {
   if (step.ply == 0) fmt::print("game {}\n\n", step.game);
   const std::uint64_t last = step.ply == 0 ? 0 : step.ply - 1;
   fmt::print("{}",
              view ? view_page(game, picture, *view, step.position, step.ply, style, false, last)
-                  : page(game, picture, step.position, step.ply, style, false));
+                  : page(game, picture, step.position, step.ply, style, false, before));
   for (const Role& role : game.roles()) {
     if (view || step.sees.empty() || step.sees[role.index()].empty()) continue;
     fmt::print("   {} sees", role.name());
@@ -64,7 +65,8 @@ Status walk(const Call& call) {
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   const Position& start = opened->start;
-  const std::optional<Picture> picture = call.json() ? std::nullopt : std::optional<Picture>(game);
+  const std::optional<Picture> picture = call.json() ? std::nullopt : picture_of(call, game);
+  if (!call.json() && !picture) return Status::wrong_call;
   const TextStyle style = call.style();
   if (!check_view(call, game)) return Status::wrong_call;
   const auto role = viewing_role(call, game);
@@ -77,14 +79,16 @@ Status walk(const Call& call) {
     options.from = start;
     std::optional<View> view;
     if (role) view.emplace(game, *role, start);
+    std::optional<JointMove> before;
     const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {
         Json line = step_json(game, step);
         if (view) narrow_to_view(line, *view);
         print_json(line);
       } else {
-        print_text(game, *picture, step, style, view);
+        print_text(game, *picture, step, style, view, before);
       }
+      before = step.joint;
       if (view && step.joint) (void)view->advance(step.position, *step.joint);
       return !call.stop.stop_requested();
     });

@@ -1,34 +1,64 @@
+#include "picture/text.hpp"
+
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <array>
 
-#include "orchard/picture.hpp"
+#include "picture/canvas.hpp"
 #include "picture/glyphs.hpp"
-#include "picture/marks.hpp"
 
-namespace orchard {
+namespace orchard::picture {
 namespace {
 
-constexpr std::size_t least_cell = 5;        // characters, so that boards keep their size in play
-constexpr std::size_t most_ruled_rows = 12;  // boards with more rows have no lines between them
-constexpr std::size_t full_legend = 6;       // glyphs; of more, only those in the position
-
-struct Frame {
-  std::string_view horizontal, vertical;
-  std::string_view top[3], middle[3], bottom[3];  // left, inner, right
-};
-constexpr Frame unicode_frame = {"─", "│", {"┌", "┬", "┐"}, {"├", "┼", "┤"}, {"└", "┴", "┘"}};
-constexpr Frame ascii_frame = {"-", "|", {"+", "+", "+"}, {"+", "+", "+"}, {"+", "+", "+"}};
-
-// Tones for what belongs to the roles, in their order; apart in lightness as well as in hue.
-constexpr std::string_view role_tones[] = {"1;38;5;75", "1;38;5;214", "1;38;5;115", "1;38;5;176"};
-constexpr std::string_view quiet_tone = "38;5;242";
+constexpr std::size_t least_cell = 5;  // characters, so that boards keep their size in play
+constexpr std::string_view wall_tone = "38;5;242";
 constexpr std::string_view mark_tone = "38;5;150";
+constexpr std::string_view deciding_tone = "1;38;5;231";
+constexpr std::size_t full_legend = 6;  // entries; of more, only those in the position
 
-std::string repeat(std::string_view text, std::size_t count) {
-  std::string result;
-  for (std::size_t i = 0; i < count; ++i) result += text;
-  return result;
+// Apart in lightness as well as in hue.
+constexpr std::array<std::string_view, 13> tones = {
+    "",           "1;38;5;75", "1;38;5;214", "1;38;5;115", "1;38;5;176", "38;5;114", "38;5;137",
+    "38;5;81",    "38;5;221",  "38;5;168",   "38;5;248",   "",           "38;5;242"};
+
+std::string_view ansi(Tone tone) {
+  return tones[static_cast<std::size_t>(tone)];
+}
+
+struct ShapeGlyphs {
+  std::string_view filled, hollow;         // of the first role and of nobody; of the second
+  std::string_view ascii, ascii_of_others;  // of the first role; of everything else
+};
+constexpr std::array<ShapeGlyphs, 15> shapes = {{
+    {"", "", "", ""},
+    {"●", "○", "O", "o"},
+    {"■", "□", "B", "b"},
+    {"◆", "◇", "D", "d"},
+    {"▲", "△", "T", "t"},
+    {"★", "☆", "S", "s"},
+    {"⬢", "⬡", "H", "h"},
+    {"≈", "≈", "~", "~"},
+    {"♠", "♤", "L", "l"},
+    {"✿", "❀", "F", "f"},
+    {"@", "©", "@", "a"},
+    {"✚", "✛", "+", "x"},
+    {"•", "◦", ".", "."},
+    {"◐", "◐", "%", "%"},
+    {"", "", "", ""},
+}};
+
+std::string upper(std::string text) {
+  for (char& c : text) {
+    if (c >= 'a' && c <= 'z') c = static_cast<char>(c - 'a' + 'A');
+  }
+  return text;
+}
+
+std::string_view arrow(Direction direction, bool unicode) {
+  constexpr std::array<std::string_view, 5> drawn = {"", "↑", "→", "↓", "←"};
+  constexpr std::array<std::string_view, 5> plain = {"", "^", ">", "v", "<"};
+  return (unicode ? drawn : plain)[static_cast<std::size_t>(direction)];
 }
 
 // Text with its tone, so that padding counts characters and not escapes.
@@ -37,164 +67,211 @@ struct Toned {
   std::string_view tone;
 };
 
-class BoardText {
+std::size_t width_of(const std::vector<Toned>& parts) {
+  std::size_t width = 0;
+  for (const Toned& part : parts) width += character_count(part.text);
+  return width;
+}
+
+class BoardWriter {
  public:
-  BoardText(const GameCore& core, const PictureLayout& layout, std::size_t number,
-            const TextStyle& style)
-      : core_(core),
-        layout_(layout),
-        board_(layout.boards()[number]),
-        number_(number),
-        style_(style),
-        frame_(style.unicode ? unicode_frame : ascii_frame) {}
+  BoardWriter(const Scene& scene, const Board& board, const TextStyle& style)
+      : scene_(scene), board_(board), style_(style) {}
 
-  void add(const PlacedContent& placed) {
-    contents_[placed.square].push_back(placed.content);
-    present_.insert_or_assign(placed.content, true);
-  }
-  void mark(const Square& square, const std::vector<std::size_t>& numbers) {
-    const std::string_view left = style_.unicode ? "‹" : "<";
-    const std::string_view right = style_.unicode ? "›" : ">";
-    marks_[square] =
-        fmt::format("{}{}{}{}", left, numbers.front(), numbers.size() > 1 ? "+" : "", right);
-  }
-
-  std::string draw();
-  std::string legend() const;
+  BoardText write();
+  std::string below() const;
 
  private:
-  std::vector<Toned> cell(const Square& square) const;
-  std::string toned(std::string_view text, std::string_view tone) const {
-    if (!style_.colour || tone.empty()) return std::string(text);
-    return fmt::format("\x1b[{}m{}\x1b[0m", tone, text);
+  std::vector<Toned> contents(const Spot& spot) const;
+  void measure();
+  std::size_t left_of(const Spot& spot) const {
+    return static_cast<std::size_t>(spot.raster_half) * (width_ + 1) / 2;
   }
-  std::string centred(const std::vector<Toned>& parts) const;
-  std::string rule(const std::string_view (&corners)[3]) const;
-  std::string label(TermId id) const { return core_.terms().text(id); }
-  std::string_view tone_of(const Glyph& glyph) const {
-    return glyph.role ? role_tones[*glyph.role % std::size(role_tones)] : std::string_view{};
+  std::string legend() const;
+  std::string links() const;
+  std::string name_of(std::size_t spot) const {
+    return typed_name(board_.spots[spot]);
   }
 
-  const GameCore& core_;
-  const PictureLayout& layout_;
-  const BoardLayout& board_;
-  std::size_t number_;
+  const Scene& scene_;
+  const Board& board_;
   const TextStyle& style_;
-  const Frame& frame_;
-  std::map<Square, std::vector<Content>> contents_;
-  std::map<Content, bool> present_;
-  std::map<Square, std::string> marks_;
-  std::size_t width_ = least_cell;  // of a cell
+  std::size_t width_ = least_cell;  // of a cell, odd
   std::size_t label_width_ = 0;     // of the row labels
+  std::size_t rows_ = 0;
+  std::size_t halves_ = 0;
 };
 
-std::vector<Toned> BoardText::cell(const Square& square) const {
+std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
   std::vector<Toned> parts;
-  const auto held = contents_.find(square);
-  if (held == contents_.end()) {
-    if (board_.always_filled) parts.push_back({"?", {}});
-  } else {
-    for (const Content& content : held->second) {
-      // A bare square stays blank, unless the same fluent says that something else is there too.
-      const auto of_same_source =
-          std::ranges::count(held->second, content.source, &Content::source);
-      if (content == board_.bare && of_same_source == 1) continue;
-      const Glyph glyph = layout_.glyph(core_, board_, content);
-      parts.push_back({glyph.text, tone_of(glyph)});
+  const auto long_piece = [&](std::size_t end_of_spot) {
+    for (const LongPiece& piece : board_.long_pieces) {
+      const Spot* ends[] = {&board_.spots[piece.from], &board_.spots[piece.to]};
+      if (ends[end_of_spot] == &spot) {
+        Piece part = piece.piece;
+        if (part.shape == Shape::pair) {
+          part.shape = Shape::letters;
+          if (end_of_spot == 1) part.letters = part.more_letters;
+        }
+        parts.push_back({glyph_of(part, style_.unicode, scene_.roles), ansi(part.tone)});
+      }
     }
+  };
+  if (spot.hidden) {
+    parts.push_back({style_.unicode ? "▒" : "#", ansi(Tone::quiet)});
   }
-  if (const auto mark = marks_.find(square); mark != marks_.end()) {
-    parts.push_back({mark->second, mark_tone});
+  if (spot.unknown) parts.push_back({"?", {}});
+  for (const Piece& piece : spot.pieces) {
+    if (!parts.empty() && piece.letters.size() > 1) parts.push_back({" ", {}});
+    parts.push_back({glyph_of(piece, style_.unicode, scene_.roles), ansi(piece.tone)});
+  }
+  long_piece(0);
+  long_piece(1);
+  if (spot.deciding && !parts.empty()) {
+    for (Toned& part : parts) part.tone = deciding_tone;
+    parts.insert(parts.begin(), {style_.unicode ? "«" : "{", deciding_tone});
+    parts.push_back({style_.unicode ? "»" : "}", deciding_tone});
+  } else if (spot.marked) {
+    parts.insert(parts.begin(), {"[", mark_tone});
+    parts.push_back({"]", mark_tone});
+  }
+  if (!spot.label.empty()) {
+    const std::string label = parts.empty() ? spot.label : spot.label + " ";
+    parts.insert(parts.begin(), {label, ansi(Tone::quiet)});
+  }
+  if (!spot.choices.empty()) {
+    parts.push_back({fmt::format("{}{}{}{}", style_.unicode ? "‹" : "<", spot.choices.front(),
+                                 spot.choices.size() > 1 ? "+" : "", style_.unicode ? "›" : ">"),
+                     mark_tone});
   }
   return parts;
 }
 
-std::string BoardText::centred(const std::vector<Toned>& parts) const {
-  std::size_t used = 0;
-  std::string text;
-  for (const Toned& part : parts) {
-    used += character_count(part.text);
-    text += toned(part.text, part.tone);
+void BoardWriter::measure() {
+  for (const Spot& spot : board_.spots) {
+    const std::size_t used = width_of(contents(spot));
+    width_ = std::max(width_, used + (used > 4 ? 1 : 0));
+    rows_ = std::max(rows_, static_cast<std::size_t>(spot.raster_row) + 1);
+    halves_ = std::max(halves_, static_cast<std::size_t>(spot.raster_half));
   }
-  const std::size_t room = width_ > used ? width_ - used : 0;
-  return std::string(room / 2, ' ') + text + std::string(room - room / 2, ' ');
-}
-
-std::string BoardText::rule(const std::string_view (&corners)[3]) const {
-  std::string text(corners[0]);
-  for (std::size_t column = 0; column < board_.columns.size(); ++column) {
-    text += repeat(frame_.horizontal, width_);
-    text += corners[column + 1 == board_.columns.size() ? 2 : 1];
+  for (const AxisLabel& label : board_.columns) {
+    width_ = std::max(width_, character_count(label.text));
   }
-  return std::string(label_width_ + 2, ' ') + toned(text, quiet_tone) + "\n";
-}
-
-std::string BoardText::draw() {
-  for (std::size_t r = 0; r < board_.rows.size(); ++r) {
-    if (board_.rows[r] != rules::no_term) {
-      label_width_ = std::max(label_width_, character_count(label(board_.rows[r])));
-    }
-    for (std::size_t c = 0; c < board_.columns.size(); ++c) {
-      std::size_t used = 0;
-      for (const Toned& part : cell({number_, r, c})) used += character_count(part.text);
-      width_ = std::max(width_, used + (used > 4 ? 1 : 0));
-    }
+  for (const AxisLabel& label : board_.rows) {
+    label_width_ = std::max(label_width_, character_count(label.text));
   }
-  for (const TermId id : board_.columns) width_ = std::max(width_, character_count(label(id)));
   width_ = std::max(width_, board_.glyph_width + 2);
+  if (width_ % 2 == 0) ++width_;
+}
 
-  std::string text(label_width_ + 3, ' ');
-  for (const TermId id : board_.columns) text += centred({{label(id), {}}}) + " ";
-  text.erase(text.find_last_not_of(' ') + 1);
-  text += "\n" + rule(frame_.top);
-  for (std::size_t r = 0; r < board_.rows.size(); ++r) {
-    const std::string name = board_.rows[r] == rules::no_term ? "" : label(board_.rows[r]);
-    text += fmt::format(" {}{} ", std::string(label_width_ - character_count(name), ' '), name);
-    text += toned(frame_.vertical, quiet_tone);
-    for (std::size_t c = 0; c < board_.columns.size(); ++c) {
-      text += centred(cell({number_, r, c})) + toned(frame_.vertical, quiet_tone);
+BoardText BoardWriter::write() {
+  measure();
+  const std::size_t lines = board_.ruled ? 2 * rows_ + 1 : rows_ + 2;
+  Canvas canvas((halves_ + 2) * (width_ + 1) / 2 + 1, lines);
+  BoardText result;
+  const auto line_of = [&](std::size_t row) { return board_.ruled ? 2 * row + 1 : row + 1; };
+  const std::size_t indent = label_width_ + 2;
+  const bool header = !board_.columns.empty();
+  for (const Spot& spot : board_.spots) {
+    const std::size_t x = left_of(spot);
+    const auto row = static_cast<std::size_t>(spot.raster_row);
+    const std::size_t y = line_of(row);
+    if (board_.ruled || row == 0) canvas.wall_right(x, y - 1, width_ + 1);
+    if (board_.ruled || row + 1 == rows_) canvas.wall_right(x, y + 1, width_ + 1);
+    const bool first = row == 0;
+    const bool last = row + 1 == rows_;
+    const std::size_t from = board_.ruled || first ? y - 1 : y;
+    const std::size_t to = board_.ruled || last ? y + 1 : y;
+    for (const std::size_t wall : {x, x + width_ + 1}) {
+      if (to > from) {
+        canvas.wall_down(wall, from, to - from);
+      } else if (y > 0) {
+        canvas.wall_down(wall, y - 1, 1);
+      }
     }
-    text += "\n";
-    const bool last = r + 1 == board_.rows.size();
-    if (last) text += rule(frame_.bottom);
-    if (!last && board_.rows.size() <= most_ruled_rows) text += rule(frame_.middle);
+    const std::vector<Toned> parts = contents(spot);
+    const std::size_t used = width_of(parts);
+    const std::size_t room = width_ > used ? width_ - used : 0;
+    std::size_t at = x + 1 + room / 2;
+    for (const Toned& part : parts) {
+      canvas.put(at, y, part.text, part.tone);
+      at += character_count(part.text);
+    }
+    result.places.push_back({y + (header ? 1 : 0), indent + x + 1, width_});
   }
+  if (header) {
+    Canvas labels(canvas.width(), 1);
+    for (const AxisLabel& label : board_.columns) {
+      const std::size_t used = character_count(label.text);
+      const std::size_t x = static_cast<std::size_t>(label.raster) * (width_ + 1) / 2;
+      labels.put(x + 1 + (width_ - used) / 2, 0, label.text);
+    }
+    result.text += std::string(indent, ' ') + labels.line(0, true, false, {}) + "\n";
+  }
+  for (std::size_t y = 0; y < canvas.height(); ++y) {
+    std::string name;
+    for (const AxisLabel& label : board_.rows) {
+      if (line_of(static_cast<std::size_t>(label.raster)) == y) name = label.text;
+    }
+    const std::string line = canvas.line(y, style_.unicode, style_.colour, wall_tone);
+    const std::string lead =
+        fmt::format(" {}{} ", std::string(label_width_ - character_count(name), ' '), name);
+    result.text += line.empty() ? "\n" : lead + line + "\n";
+  }
+  return result;
+}
+
+// What is joined beyond neighbouring squares, and strokes.
+std::string BoardWriter::links() const {
+  std::string joined;
+  std::string strokes;
+  for (const Link& link : board_.links) {
+    const Spot& from = board_.spots[link.from];
+    const Spot& to = board_.spots[link.to];
+    if (link.kind == Link::Kind::edge) {
+      const int across = std::abs(from.raster_half - to.raster_half);
+      const int down = std::abs(from.raster_row - to.raster_row);
+      if (across + 2 * down == 2) continue;  // side by side
+      joined += fmt::format("{}{}{}{}", joined.empty() ? "" : "   ", name_of(link.from),
+                            style_.unicode ? "–" : "-", name_of(link.to));
+    } else {
+      const bool arrow_drawn = link.kind == Link::Kind::arrow;
+      strokes += fmt::format("{}{} {} {}", strokes.empty() ? "" : "   ", name_of(link.from),
+                             arrow_drawn ? (style_.unicode ? "→" : "->")
+                                         : (style_.unicode ? "—" : "--"),
+                             name_of(link.to));
+    }
+  }
+  std::string text;
+  if (!joined.empty()) text += "   joined: " + joined + "\n";
+  if (!strokes.empty()) text += "   lines: " + strokes + "\n";
   return text;
 }
 
-std::string BoardText::legend() const {
+std::string BoardWriter::legend() const {
   std::vector<std::pair<std::string, std::size_t>> entries;  // with their widths, without tones
   const auto add = [&](const std::string& entry, std::size_t width) {
     if (std::ranges::find(entries, std::pair(entry, width)) == entries.end()) {
       entries.emplace_back(entry, width);
     }
   };
-  for (const auto& [content, glyph] : board_.glyphs) {
-    const bool listed = board_.glyphs.size() <= full_legend || present_.contains(content);
-    if (listed && glyph.text != glyph.label) {
-      add(toned(glyph.text, tone_of(glyph)) + " " + glyph.label,
-          character_count(glyph.text) + 1 + character_count(glyph.label));
-    }
+  const auto is_present = [&](const std::string& glyph) {
+    return std::ranges::any_of(board_.spots, [&](const Spot& spot) {
+      return std::ranges::any_of(spot.pieces, [&](const Piece& piece) {
+        return glyph_of(piece, style_.unicode, scene_.roles) == glyph;
+      });
+    });
+  };
+  for (const Piece& piece : board_.legend) {
+    const std::string glyph = glyph_of(piece, style_.unicode, scene_.roles);
+    if (glyph == piece.meaning) continue;
+    if (board_.legend.size() > full_legend && !is_present(glyph)) continue;
+    add(toned(glyph, ansi(piece.tone), style_.colour) + " " + piece.meaning,
+        character_count(glyph) + 1 + character_count(piece.meaning));
   }
-  // What only a faulty position shows: a bare square that holds something else too, and a square
-  // of which nothing is true.
-  bool bare_spelled_out = false;
-  for (const auto& [square, held] : contents_) {
-    bare_spelled_out = bare_spelled_out || (board_.bare && held.size() > 1 &&
-                                            std::ranges::find(held, *board_.bare) != held.end());
-  }
-  if (bare_spelled_out) {
-    const Glyph glyph = layout_.glyph(core_, board_, *board_.bare);
-    add(glyph.text + " " + glyph.label, character_count(glyph.text + " " + glyph.label));
-  }
-  if (board_.always_filled && contents_.size() < board_.rows.size() * board_.columns.size()) {
-    const std::string entry = style_.partial ? "? not known" : "? nothing";
-    add(entry, entry.size());
-  }
-  if (board_.bare) {
-    std::string label;
-    for (const TermId id : board_.bare->terms) label += " " + core_.terms().text(id);
-    add("blank:" + label, character_count("blank:" + label));
+  if (!board_.unknown.empty()) add("? " + board_.unknown, 2 + character_count(board_.unknown));
+  if (!board_.bare.empty()) {
+    add("blank: " + board_.bare, 7 + character_count(board_.bare));
   }
   std::string text;
   std::size_t used = 0;  // of the line
@@ -209,59 +286,123 @@ std::string BoardText::legend() const {
   return text.empty() ? text : text + "\n";
 }
 
+std::string BoardWriter::below() const {
+  return links() + legend();
+}
+
 // Items one after another, broken before the width is passed.
-std::string flowing(std::string_view first, const std::vector<std::string>& items, int width) {
+std::string flowing(std::string_view first, const std::vector<std::string>& items, int width,
+                    std::string_view gap = "  ") {
   std::string text;
   std::string line(first);
+  std::size_t used = character_count(first);
+  const std::size_t indent = used;
   for (const std::string& item : items) {
-    if (static_cast<int>(line.size() + item.size() + 1) > width && line.size() > first.size()) {
+    const std::size_t size = character_count(item);
+    if (used + size + gap.size() > static_cast<std::size_t>(std::max(width, 20)) && used > indent) {
       text += line + "\n";
-      line = std::string(first.size(), ' ');
+      line = std::string(indent, ' ');
+      used = indent;
     }
-    line += (line.size() > first.size() ? "  " : "") + item;
+    if (used > indent) {
+      line += gap;
+      used += gap.size();
+    }
+    line += item;
+    used += size;
   }
   return text + line + "\n";
 }
 
-}  // namespace
-
-Picture::Picture(const Game& game)
-    : game_(game), layout_(std::make_shared<PictureLayout>(*GameAccess::core(game))) {}
-
-bool Picture::has_board() const {
-  return !layout_->boards().empty();
-}
-
-std::string Picture::text(const Position& position, const TextStyle& style,
-                          const std::vector<NumberedMove>& moves) const {
-  const GameCore& core = *GameAccess::core(game_);
-  std::vector<BoardText> boards;
-  for (std::size_t b = 0; b < layout_->boards().size(); ++b) {
-    boards.emplace_back(core, *layout_, b, style);
-  }
-  std::vector<TermId> others;
-  for (const TermId fluent : GameAccess::state(position).fluents) {
-    if (const auto placed = layout_->place(core, fluent)) {
-      boards[placed->square.board].add(*placed);
-    } else {
-      others.push_back(fluent);
-    }
-  }
-  for (const auto& [square, numbers] : mark_squares(game_, *layout_, position, moves)) {
-    boards[square.board].mark(square, numbers);
-  }
+std::string counters(const Scene& scene, const TextStyle& style) {
   std::string text;
-  for (BoardText& board : boards) {
-    if (!text.empty()) text += '\n';
-    text += board.draw() + board.legend();
+  std::vector<std::string> short_ones;
+  std::size_t longest = 0;
+  for (const Counter& counter : scene.counters) {
+    if (counter.most) longest = std::max(longest, character_count(counter.name));
   }
-  std::ranges::sort(others, [&](TermId a, TermId b) { return core.program().compare(a, b) < 0; });
-  std::vector<std::string> items;
-  for (const TermId fluent : others) items.push_back(core.terms().text(fluent));
-  if (!items.empty()) text += flowing(boards.empty() ? "   " : "   also: ", items, style.width);
-  if (boards.empty() && items.empty())
-    text += style.partial ? "   nothing is known\n" : "   nothing holds\n";
+  for (const Counter& counter : scene.counters) {
+    if (!counter.most) {
+      short_ones.push_back(fmt::format("{} {}", counter.name, counter.value));
+      continue;
+    }
+    constexpr std::uint32_t longest_bar = 30;
+    const std::uint32_t scale = (*counter.most + longest_bar - 1) / longest_bar;
+    std::string bar;
+    for (std::uint32_t i = 0; i < *counter.most / scale; ++i) {
+      const bool full = (i + 1) * scale <= *counter.number;
+      bar += full ? (style.unicode ? "▮" : "=") : (style.unicode ? "▯" : "-");
+    }
+    text += fmt::format("   {}{}  {}  {} of {}\n", counter.name,
+                        std::string(longest - character_count(counter.name), ' '),
+                        toned(bar, ansi(counter.tone), style.colour), *counter.number,
+                        *counter.most);
+  }
+  if (!short_ones.empty()) text += flowing("   ", short_ones, style.width, "   ");
   return text;
 }
 
-}  // namespace orchard
+std::string trays(const Scene& scene, const TextStyle& style) {
+  std::string text;
+  std::size_t longest = 0;
+  for (const Tray& tray : scene.trays) longest = std::max(longest, character_count(tray.name));
+  for (const Tray& tray : scene.trays) {
+    std::vector<std::string> pieces;
+    for (const Piece& piece : tray.pieces) {
+      pieces.push_back(glyph_of(piece, style.unicode, scene.roles));
+    }
+    if (pieces.empty()) pieces.push_back(style.unicode ? "–" : "-");
+    text += flowing(fmt::format("   {}{}  ", tray.name,
+                                std::string(longest - character_count(tray.name), ' ')),
+                    pieces, style.width, " ");
+  }
+  return text;
+}
+
+}  // namespace
+
+std::string glyph_of(const Piece& piece, bool unicode, std::size_t roles) {
+  std::string text;
+  if (piece.shape == Shape::pair) {
+    text = fmt::format("[{}|{}]", piece.letters, piece.more_letters);
+  } else if (!piece.letters.empty()) {
+    // The first role's letters are capitals, the second's small; more roles need none of that.
+    const bool one_letter = piece.letters.size() == 1 && piece.shape != Shape::letters;
+    text = one_letter && (piece.tone != Tone::second || roles > 2) ? upper(piece.letters)
+                                                                  : piece.letters;
+  } else {
+    const ShapeGlyphs& glyphs = shapes[static_cast<std::size_t>(piece.shape)];
+    if (unicode) {
+      text = piece.tone == Tone::second ? glyphs.hollow : glyphs.filled;
+    } else {
+      text = piece.tone == Tone::first ? glyphs.ascii : glyphs.ascii_of_others;
+    }
+  }
+  text += arrow(piece.pointing, unicode);
+  if (piece.count > 1) text += fmt::format("{}{}", unicode ? "×" : "x", piece.count);
+  return text;
+}
+
+BoardText board_text(const Scene& scene, std::size_t board, const TextStyle& style) {
+  return BoardWriter(scene, scene.boards[board], style).write();
+}
+
+std::string to_text(const Scene& scene, const TextStyle& style) {
+  std::string text;
+  for (const Board& board : scene.boards) {
+    if (!text.empty()) text += '\n';
+    BoardWriter writer(scene, board, style);
+    text += writer.write().text + writer.below();
+  }
+  text += trays(scene, style) + counters(scene, style);
+  for (const std::string& caption : scene.captions) {
+    text += flowing("   ", {caption}, style.width);
+  }
+  if (!scene.listed.empty()) {
+    text += flowing(scene.boards.empty() && text.empty() ? "   " : "   also: ", scene.listed,
+                    style.width);
+  }
+  return text;
+}
+
+}  // namespace orchard::picture

@@ -1,5 +1,7 @@
 #include "rules/description.hpp"
 
+#include <algorithm>
+
 #include "rules/builder.hpp"
 #include "rules/dependency.hpp"
 #include "rules/findings.hpp"
@@ -21,6 +23,27 @@ std::shared_ptr<const Description> Description::build(syntax::Source source,
   if (!found.has_errors()) {
     find_missing(*result, found);
     find_slips(*result, found);
+  }
+  found.sort_by_place();
+  diagnostics.append(found);
+  return found.has_errors() ? nullptr : result;
+}
+
+std::shared_ptr<const Description> Description::extend(const Description& description,
+                                                       const std::vector<syntax::Source>& further,
+                                                       const syntax::Limits& limits,
+                                                       Diagnostics& diagnostics) {
+  Diagnostics found;
+  syntax::Tree tree = syntax::read_further(description.tree(), further, limits, found);
+  const auto result = DescriptionBuilder(std::move(tree), found).run();
+  check_restrictions(*result, Dependency(*result), found);
+  Diagnostics slips;
+  if (!found.has_errors()) find_slips(*result, slips);
+  for (const Diagnostic& slip : slips) {
+    const bool here = std::ranges::any_of(further, [&](const syntax::Source& source) {
+      return source.name() == slip.place.file;
+    });
+    if (here) found.add(slip);
   }
   found.sort_by_place();
   diagnostics.append(found);

@@ -104,6 +104,13 @@ class Description {
                                                   Diagnostics& diagnostics,
                                                   const syntax::Sizes& sizes = {});
 
+  // The rules of a description and further ones behind them, which may use what it says. Of slips,
+  // only those in the further texts are told, and no missing parts.
+  static std::shared_ptr<const Description> extend(const Description& description,
+                                                   const std::vector<syntax::Source>& further,
+                                                   const syntax::Limits& limits,
+                                                   Diagnostics& diagnostics);
+
   const syntax::Tree& tree() const { return tree_; }
   TermTable& terms() const { return *terms_; }
 

@@ -45,6 +45,9 @@ class Expander {
   // `raw` keeps alive the texts that the written nodes view, so it is kept until the end.
   void run(const Tree& raw, std::uint32_t file_origin);
   void check_sizes();
+  void keep_sizes() { out_.sizes_ = lets_; }
+  void begin_with(const Tree& rules);
+  void add(const Tree& raw);
   bool stopped() const { return stopped_; }
 
  private:
@@ -150,6 +153,22 @@ void Expander::run(const Tree& raw, std::uint32_t file_origin) {
   origin_ = origin_outside;
   file_origin_ = file_outside;
   raw_ = raw_outside;
+}
+
+// The nodes of an expanded tree as they are; their texts live on with the copies of its sources.
+void Expander::begin_with(const Tree& rules) {
+  out_.origins_ = rules.origins_;
+  out_.nodes_ = rules.nodes_;
+  out_.forms_ = rules.forms_;
+  out_.folded_ = rules.folded_;
+  lets_ = rules.sizes_;
+}
+
+// A further text, with an origin of its own.
+void Expander::add(const Tree& raw) {
+  const auto origin = static_cast<std::uint32_t>(out_.origins_.size());
+  out_.origins_.push_back({raw.source(), 0, 0, {}});
+  run(raw, origin);
 }
 
 void Expander::end_frame() {
@@ -449,10 +468,7 @@ void Expander::include(NodeIndex node) {
   }
   ReaderOptions options;
   options.limits = limits_;
-  const Tree raw = read_by_name(*source, options, diagnostics_);
-  const auto origin = static_cast<std::uint32_t>(out_.origins_.size());
-  out_.origins_.push_back({*source, 0, 0, {}});
-  run(raw, origin);
+  add(read_by_name(*source, options, diagnostics_));
 }
 
 // Sizes given from outside must be sizes of the description.
@@ -482,6 +498,22 @@ Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
   expander.run(raw, 0);
   if (expander.stopped()) return Tree(raw.source());
   expander.check_sizes();
+  expander.keep_sizes();
+  return out;
+}
+
+Tree read_further(const Tree& rules, const std::vector<Source>& further, const Limits& limits,
+                  Diagnostics& diagnostics) {
+  Tree out(rules.source());
+  Expander expander(out, limits, rules.sizes(), diagnostics);
+  expander.begin_with(rules);
+  for (const Source& source : further) {
+    ReaderOptions options;
+    options.limits = limits;
+    expander.add(read_by_name(source, options, diagnostics));
+    if (expander.stopped()) return Tree(rules.source());
+  }
+  expander.keep_sizes();
   return out;
 }
 

@@ -29,4 +29,9 @@ using Sizes = std::map<std::string, std::int64_t>;  // values given from outside
 Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
                       Diagnostics& diagnostics);
 
+// The same rules with the forms of further texts behind them, in which the sizes of the rules stand
+// already.
+Tree read_further(const Tree& rules, const std::vector<Source>& further, const Limits& limits,
+                  Diagnostics& diagnostics);
+
 }  // namespace orchard::syntax

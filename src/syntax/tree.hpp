@@ -6,6 +6,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -56,6 +57,8 @@ class Tree {
   const Node& operator[](NodeIndex index) const { return nodes_[index]; }
   std::size_t size() const { return nodes_.size(); }
   const std::vector<Comment>& comments() const { return comments_; }  // of a tree as it was read
+  // The numbers of #let that an expanded tree was made with.
+  const std::map<std::string, std::int64_t>& sizes() const { return sizes_; }
 
   const Origin& origin(NodeIndex index) const { return origins_[nodes_[index].origin]; }
   Place place(NodeIndex index) const {
@@ -87,6 +90,7 @@ class Tree {
   std::vector<NodeIndex> forms_;
   std::vector<Comment> comments_;
   std::vector<std::shared_ptr<const std::string>> folded_;  // texts that differ from the source
+  std::map<std::string, std::int64_t> sizes_;
 };
 
 // Diagnostic at a node. If a directive made the node, a note shows the directive and the form that

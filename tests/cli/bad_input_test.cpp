@@ -100,7 +100,7 @@ TEST(BadCall, IsToldWithARemedy) {
       {{"shwo", game}, "did you mean show?"},
       {{"show"}, "GAME is required"},
       {{"show", game, "--afte", "3"}, "--afte"},
-      {{"show", game, "--after", "many"}, "many is no whole number"},
+      {{"show", game, "--after", "many"}, "east cannot play many here"},
       {{"show", game, "--after", "-3"}, "-3"},
       {{"census", game, "--depth", "1.5"}, "1.5 is no whole number"},
       {{"census", game, "--memory", "2X"}, "2X is no whole number"},

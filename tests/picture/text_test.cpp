@@ -29,8 +29,9 @@ std::vector<NumberedMove> moves_of(const Game& game, const Position& position) {
 
 std::string draw(const Game& game, const Position& position, bool with_moves = false,
                  TextStyle style = {}) {
-  return Picture(game).text(position, style,
-                            with_moves ? moves_of(game, position) : std::vector<NumberedMove>{});
+  PictureFrame frame{position};
+  if (with_moves) frame.moves = moves_of(game, position);
+  return Picture(game).text(frame, style);
 }
 
 TEST(Picture, MarksLegalMovesOnTheirSquares) {

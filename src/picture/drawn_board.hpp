@@ -1,0 +1,54 @@
+// Boards as drawings that read back.
+//
+// What stands in a square of the text drawing is taken apart into what single fluents would draw
+// there; a blank square means the fluent of its kind that draws nothing there, if there is just
+// one. What is read is drawn again and compared, square by square, so that a drawing never means
+// something it does not show.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "orchard/picture.hpp"
+#include "picture/scene.hpp"
+
+namespace orchard::picture {
+
+// What a fluent alone draws in one square.
+struct Standing {
+  Term fluent;
+  std::string place;  // name of the spot
+  std::string glyph;  // empty: nothing to be seen
+};
+
+class DrawnBoard {
+ public:
+  // `scene`: any scene of the game, for where its squares are. `standings` in any order.
+  DrawnBoard(const Scene& scene, const std::vector<Standing>& standings);
+
+  // The fluents that a drawing shows. Fails with `bad-drawing` if it has not the board's rows and
+  // squares.
+  Result<std::vector<Term>> read(const std::string& drawing) const;
+  // Compares a drawing with a scene; a diagnostic at the first square that differs.
+  Diagnostics compare(const std::string& drawing, const Scene& scene) const;
+
+ private:
+  struct Cell {
+    std::string text;
+    int line = 0;
+    int column = 0;
+  };
+  Result<std::vector<Cell>> cells(const std::string& drawing) const;
+  std::vector<Cell> cells_of(const Scene& scene) const;
+
+  std::vector<std::vector<std::size_t>> rows_;  // spots from the left; no_spot for a gap
+  std::vector<std::string> names_;              // of spots
+  std::vector<std::vector<Standing>> at_;       // by spot, the longest glyphs first
+};
+
+// Fluents without a glyph at the places where others of their kind have one: which of their
+// arguments tell the place is found from those.
+void add_unseen(const std::vector<Term>& fluents, std::vector<Standing>& standings);
+
+}  // namespace orchard::picture

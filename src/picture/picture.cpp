@@ -1,0 +1,238 @@
+#include "orchard/picture.hpp"
+
+#include <algorithm>
+
+#include "game/lane_game.hpp"
+#include "picture/drawing_rules.hpp"
+#include "picture/drawn_board.hpp"
+#include "picture/layout.hpp"
+#include "picture/marks.hpp"
+#include "picture/scene_of_facts.hpp"
+#include "picture/scene_of_layout.hpp"
+#include "picture/svg.hpp"
+#include "picture/text.hpp"
+
+namespace orchard {
+
+using picture::DrawingRules;
+using picture::Scene;
+using picture::SceneOfFacts;
+
+Picture::Picture(const Game& game)
+    : game_(game), layout_(std::make_shared<PictureLayout>(*GameAccess::core(game))) {}
+
+Result<Picture> Picture::load(const Game& game, const std::string& path) {
+  auto rules = DrawingRules::read(game, path);
+  if (!rules) return rules.diagnostics();
+  Picture picture(game);
+  picture.rules_ = *rules;
+  return picture;
+}
+
+Result<Picture> Picture::from_text(const Game& game, std::string rules, std::string name) {
+  auto read = DrawingRules::from_text(game, std::move(rules), std::move(name));
+  if (!read) return read.diagnostics();
+  Picture picture(game);
+  picture.rules_ = *read;
+  return picture;
+}
+
+const Diagnostics& Picture::findings() const {
+  static const Diagnostics none;
+  return rules_ ? rules_->findings() : none;
+}
+
+bool Picture::has_board() const {
+  return rules_ != nullptr || !layout_->boards().empty();
+}
+
+namespace {
+
+// Numbers of legal moves at the places where they are shown.
+void mark_choices(const PictureFrame& frame, SceneOfFacts& made) {
+  for (const NumberedMove& move : frame.moves) {
+    const Term term = move.move.term();
+    for (const picture::Choice& choice : made.choices) {
+      if (choice.role != move.role.name() || choice.move != term) continue;
+      const auto spot = made.spots.find(choice.place);
+      if (spot == made.spots.end()) continue;
+      made.scene.boards.front().spots[spot->second].choices.push_back(move.number);
+    }
+  }
+}
+
+}  // namespace
+
+Scene Picture::scene(const PictureFrame& frame) const {
+  if (rules_) {
+    const DrawingRules::Drawn drawn = rules_->draw(frame);
+    if (drawn.complete) {
+      SceneOfFacts made = picture::scene_of_facts(game_, drawn.facts);
+      mark_choices(frame, made);
+      for (const Term& fluent : frame.deciding) {
+        for (const std::string& place : picture::places_of(rules_->drawn_of(fluent))) {
+          const auto spot = made.spots.find(place);
+          if (spot != made.spots.end()) {
+            made.scene.boards.front().spots[spot->second].deciding = true;
+          }
+        }
+      }
+      made.scene.title = frame.title;
+      return std::move(made.scene);
+    }
+  }
+  Scene scene = picture::scene_of_layout(game_, *layout_, frame);
+  if (rules_) scene.captions.emplace_back("The drawing rules cost too much here; drawn without them");
+  scene.title = frame.title;
+  return scene;
+}
+
+std::string Picture::text(const PictureFrame& frame, const TextStyle& style) const {
+  Scene made = scene(frame);
+  if (style.turned) turn(made);
+  return to_text(made, style);
+}
+
+std::string Picture::svg(const std::vector<PictureFrame>& frames, const SvgStyle& style) const {
+  std::vector<Scene> scenes;
+  for (const PictureFrame& frame : frames) {
+    scenes.push_back(scene(frame));
+    if (style.turned) turn(scenes.back());
+  }
+  return picture::to_svg(scenes, game_.name(), style, false);
+}
+
+std::string Picture::animated_svg(const std::vector<PictureFrame>& frames,
+                                  const SvgStyle& style) const {
+  std::vector<Scene> scenes;
+  for (const PictureFrame& frame : frames) {
+    scenes.push_back(scene(frame));
+    if (style.turned) turn(scenes.back());
+  }
+  return picture::to_svg(scenes, game_.name(), style, true);
+}
+
+std::map<std::size_t, std::vector<std::string>> Picture::places(const PictureFrame& frame) const {
+  std::map<std::size_t, std::vector<std::string>> result;
+  for (const picture::Board& board : scene(frame).boards) {
+    for (const picture::Spot& spot : board.spots) {
+      for (const std::size_t number : spot.choices) result[number].push_back(typed_name(spot));
+    }
+  }
+  return result;
+}
+
+std::optional<std::vector<Term>> Picture::visible(const Position& position,
+                                                  const Role& role) const {
+  if (!rules_) return std::nullopt;
+  PictureFrame frame{position};
+  std::vector<Term> fluents;
+  for (const Term& fact : rules_->draw(frame).facts) {
+    if (fact.name() != "visible" || fact.arity() != 2) continue;
+    const std::vector<Term> arguments = fact.arguments();
+    if (arguments[0].to_string() == role.name()) fluents.push_back(arguments[1]);
+  }
+  if (fluents.empty()) return std::nullopt;
+  return fluents;
+}
+
+namespace {
+
+std::string in_string(std::string_view text) {
+  std::string result;
+  for (const char c : text) {
+    if (c == '"' || c == '\\') result += '\\';
+    result += c;
+  }
+  return result;
+}
+
+// The fluents that some line of play could foresee.
+std::vector<Term> possible_fluents(const Game& game) {
+  const GameCore& core = *GameAccess::core(game);
+  std::vector<Term> result;
+  const LaneGame* lanes = core.lanes();
+  if (lanes == nullptr) return result;
+  for (const auto& fluent : lanes->ground().fluents()) {
+    result.push_back(core.terms().term(fluent.term));
+  }
+  return result;
+}
+
+}  // namespace
+
+// What single fluents draw, in squares.
+std::vector<picture::Standing> Picture::standings() const {
+  const GameCore& core = *GameAccess::core(game_);
+  std::vector<picture::Standing> result;
+  const std::vector<Term> fluents = possible_fluents(game_);
+  for (const Term& fluent : fluents) {
+    if (!rules_) {
+      const auto placed = layout_->place(core, core.terms().find(fluent));
+      if (!placed) continue;
+      const BoardLayout& board = layout_->boards()[placed->square.board];
+      const std::size_t number = placed->square.row * board.columns.size() + placed->square.column;
+      Scene bare = picture::scene_of_layout(game_, *layout_, {game_.initial()});
+      result.push_back({fluent, bare.boards[placed->square.board].spots[number].name,
+                        placed->content == board.bare
+                            ? std::string()
+                            : layout_->glyph(core, board, placed->content).text});
+      continue;
+    }
+    const std::vector<Term> facts = rules_->drawn_of(fluent);
+    const std::vector<std::string> places = picture::places_of(facts);
+    if (places.size() != 1) continue;
+    result.push_back({fluent, places.front(), picture::glyphs_of(game_, facts)});
+  }
+  if (rules_) picture::add_unseen(fluents, result);
+  return result;
+}
+
+std::string Picture::drawn(const Position& position, const std::string& name) const {
+  const std::string title = name.empty() ? "" : " \"" + in_string(name) + "\"";
+  const Scene shown = scene({position});
+  std::string drawing;
+  for (std::size_t b = 0; b < shown.boards.size(); ++b) {
+    drawing += (b == 0 ? "" : "\n") + picture::board_text(shown, b, {}).text;
+  }
+  if (!shown.boards.empty()) {
+    const picture::DrawnBoard board(shown, standings());
+    const auto told = board.read(drawing);
+    if (told) {
+      std::string rest;
+      std::vector<Term> others;
+      for (const Term& fluent : position.fluents()) {
+        if (std::ranges::find(*told, fluent) == told->end()) others.push_back(fluent);
+      }
+      for (const Term& fluent : others) rest += "\n  " + fluent.to_string();
+      const auto read = read_drawn(drawing, others);
+      if (read && *read == position) {
+        return "(position" + title + " (drawn \"\n" + in_string(drawing) + "\")" + rest + ")\n";
+      }
+    }
+  }
+  std::string form = position.to_string();
+  if (!title.empty()) form.insert(std::string_view("(position").size(), title);
+  return form + "\n";
+}
+
+Result<Position> Picture::read_drawn(const std::string& drawing,
+                                     const std::vector<Term>& fluents) const {
+  const Scene any = scene({game_.initial()});
+  if (any.boards.empty()) {
+    return plain_error("bad-drawing", "no board can be drawn of this game",
+                       "write the fluents out: (position FLUENT…)");
+  }
+  const picture::DrawnBoard board(any, standings());
+  const auto read = board.read(drawing);
+  if (!read) return read.diagnostics();
+  std::vector<Term> all = *read;
+  all.insert(all.end(), fluents.begin(), fluents.end());
+  auto position = game_.position(all);
+  if (!position) return position.diagnostics();
+  const Diagnostics differences = board.compare(drawing, scene({*position}));
+  if (!differences.empty()) return differences;
+  return position;
+}
+
+}  // namespace orchard
