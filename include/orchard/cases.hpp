@@ -46,6 +46,9 @@ struct CaseResult {
 
 struct CaseOptions {
   std::string filter;  // only cases with this text in their name
+  // Reads boards that are drawn, (position (drawn "…") FLUENT…): of a Picture with the game's
+  // drawing rules. Without one, boards are read as drawn without drawing rules.
+  DrawingReader reader{};
 };
 
 // Runs the cases of a file in their order, calling `visit` (if any) after each. Fails, with

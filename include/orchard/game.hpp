@@ -19,6 +19,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <iosfwd>
 #include <map>
 #include <memory>
@@ -189,11 +190,17 @@ struct NamedPosition {
   Position position;
 };
 
-// The positions of a text of forms (position FLUENT…) and (position "name" FLUENT…).
-Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path);
+// Reads the drawing of a board, with the fluents that stand beside it: Picture::read_drawn.
+using DrawingReader =
+    std::function<Result<Position>(const std::string& drawing, const std::vector<Term>& fluents)>;
+
+// The positions of a text of forms (position FLUENT…), (position "name" FLUENT…), and, with a
+// reader, (position (drawn "…") FLUENT…).
+Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path,
+                                                  const DrawingReader& reader = {});
 // One of them: the only one, or the one of that name.
 Result<Position> read_position(const Game& game, const std::string& path,
-                               const std::string& name = {});
+                               const std::string& name = {}, const DrawingReader& reader = {});
 
 }  // namespace orchard
 

@@ -27,17 +27,17 @@
 namespace orchard {
 
 struct TextStyle {
-  bool unicode = true;   // frames and marks; plain ASCII otherwise
-  bool colour = false;   // ANSI escapes; tones chosen to stay apart for colour-blind eyes
-  int width = 100;       // columns to stay within where that is possible
-  bool turned = false;   // as seen from the opposite side
+  bool unicode = true;  // frames and marks; plain ASCII otherwise
+  bool colour = false;  // ANSI escapes; tones chosen to stay apart for colour-blind eyes
+  int width = 100;      // columns to stay within where that is possible
+  bool turned = false;  // as seen from the opposite side
 };
 
 struct SvgStyle {
   enum class Light { both, light, dark };  // both: as the reader's device asks for
   Light light = Light::both;
   bool turned = false;
-  double seconds = 1.0;  // of an animation, a position
+  double seconds = 1.0;      // of an animation, a position
   std::size_t in_a_row = 4;  // pictures of a strip beside each other
 };
 
@@ -56,13 +56,14 @@ struct PictureFrame {
   std::vector<Term> deciding{};                     // fluents to highlight: why the game is over
   std::optional<Role> viewer{};                     // for whom; everything is shown to nobody
   std::vector<Term> perceived{};                    // by the viewer, so far
-  bool partial = false;  // the position holds only what somebody knows
-  std::string title{};   // one line over the picture
+  bool partial = false;                             // the position holds only what somebody knows
+  std::string title{};                              // one line over the picture
 };
 
 class PictureLayout;  // inner
 namespace picture {
 class DrawingRules;
+class DrawnBoard;
 struct Scene;
 struct Standing;
 }  // namespace picture
@@ -112,6 +113,11 @@ class Picture {
  private:
   picture::Scene scene(const PictureFrame& frame) const;
   std::vector<picture::Standing> standings() const;
+  Result<Position> with_squares(const std::vector<std::vector<Term>>& in_squares,
+                                const std::vector<Term>& fluents) const;
+  Result<std::vector<std::vector<Term>>> squares_of(const picture::DrawnBoard& board,
+                                                    const std::string& drawing,
+                                                    const std::vector<Term>& fluents) const;
 
   Game game_;
   std::shared_ptr<const PictureLayout> layout_;

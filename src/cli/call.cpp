@@ -183,13 +183,22 @@ std::optional<Game> load_game(const Call& call) {
   return *game;
 }
 
+namespace {
+
+// The drawing rules of the call; empty if there are none.
+std::string drawing_file(const Call& call) {
+  // Of commands that draw nothing, for the positions that they read.
+  const auto given = call.values.find("drawing");
+  if (given != call.values.end()) return given->second.back() == "none" ? "" : given->second.back();
+  const std::string beside = std::filesystem::path(call.game).replace_extension(".draw").string();
+  return std::filesystem::exists(beside) ? beside : std::string();
+}
+
+}  // namespace
+
 std::optional<Picture> picture_of(const Call& call, const Game& game) {
-  std::string file = call.text("drawing").value_or("");
-  if (file.empty()) {
-    file = std::filesystem::path(call.game).replace_extension(".draw").string();
-    if (!std::filesystem::exists(file)) return Picture(game);
-  }
-  if (file == "none") return Picture(game);
+  const std::string file = drawing_file(call);
+  if (file.empty()) return Picture(game);
   auto picture = Picture::load(game, file);
   if (!picture) {
     report(call, picture.diagnostics());
@@ -213,7 +222,14 @@ std::optional<Opened> open_game(const Call& call) {
     file = given->substr(0, colon);
     name = given->substr(colon + 1);
   }
-  auto position = read_position(*game, file, name);
+  // Boards are read by the drawing rules that they are drawn by, made only if there is one.
+  const auto reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
+    const std::string rules = drawing_file(call);
+    auto picture = rules.empty() ? Result<Picture>(Picture(*game)) : Picture::load(*game, rules);
+    return picture ? picture->read_drawn(drawing, fluents)
+                   : Result<Position>(picture.diagnostics());
+  };
+  auto position = read_position(*game, file, name, reader);
   if (!position) {
     report(call, position.diagnostics());
     return std::nullopt;

@@ -68,6 +68,9 @@ Status cases(const Call& call) {
   const TextStyle style = call.style();
   CaseOptions options;
   options.filter = call.text("filter").value_or("");
+  options.reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
+    return picture->read_drawn(drawing, fluents);
+  };
   const bool progress = !call.flag("quiet") && ::isatty(STDERR_FILENO) != 0;
   std::size_t done = 0;
   const auto results = run_cases(*game, file, options, [&](const CaseResult& result) {

@@ -104,8 +104,8 @@ PictureFrame frame_of(const Game& game, const Position& position,
 std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
                                      const Position& position, bool with_moves) {
   if (game.terminal(position)) return frame_of(game, position, {}, false);
-  auto fluents = view.exact() ? std::optional(view.known())
-                              : picture.visible(position, view.role());
+  auto fluents =
+      view.exact() ? std::optional(view.known()) : picture.visible(position, view.role());
   if (!fluents) return std::nullopt;
   const auto known = game.position(*fluents);
   if (!known) return std::nullopt;

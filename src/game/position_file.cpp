@@ -2,6 +2,7 @@
 #include <fmt/core.h>
 
 #include "game/core.hpp"
+#include "game/position_form.hpp"
 #include "syntax/reader.hpp"
 
 namespace orchard {
@@ -11,41 +12,21 @@ using syntax::NodeIndex;
 using syntax::Tree;
 
 std::optional<NamedPosition> read_form(const Game& game, const Tree& tree, NodeIndex form,
-                                       Diagnostics& diagnostics) {
+                                       const DrawingReader& reader, Diagnostics& diagnostics) {
   if (!tree.is_list(form) || tree.head(form) != "position") {
     syntax::report(tree, form, "not-a-position", "expected a position",
                    "write (position FLUENT…) or (position \"name\" FLUENT…)", diagnostics);
     return std::nullopt;
   }
-  std::string name;
-  std::vector<Term> fluents;
-  const std::vector<NodeIndex> parts = tree.children(form);
   const std::size_t errors = diagnostics.errors();
-  for (std::size_t i = 1; i < parts.size(); ++i) {
-    if (i == 1 && tree[parts[i]].kind == syntax::Node::Kind::string) {
-      name = std::string(tree[parts[i]].text);
-      continue;
-    }
-    const auto fluent = syntax::term_of(tree, parts[i]);
-    if (!fluent) {
-      diagnostics.append(fluent.diagnostics());
-      continue;
-    }
-    // Asked one by one, so that a fault is reported at its own place.
-    if (auto fault = GameAccess::core(game)->fault_in_fluent(*fluent)) {
-      fault->place = tree.place(parts[i]);
-      diagnostics.add(std::move(*fault));
-      continue;
-    }
-    fluents.push_back(*fluent);
-  }
+  const PositionForm read = read_position_form(game, tree, form, true, diagnostics);
   if (diagnostics.errors() > errors) return std::nullopt;
-  auto position = game.position(fluents);
+  auto position = position_of(game, tree, read, reader);
   if (!position) {
     diagnostics.append(position.diagnostics());
     return std::nullopt;
   }
-  return NamedPosition{name, *position};
+  return NamedPosition{read.name, *position};
 }
 
 Diagnostic at_file(const std::string& path, std::string code, std::string message,
@@ -65,7 +46,70 @@ std::string names_of(const std::vector<NamedPosition>& positions) {
 
 }  // namespace
 
-Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path) {
+PositionForm read_position_form(const Game& game, const Tree& tree, NodeIndex form,
+                                bool check_fluents, Diagnostics& diagnostics) {
+  PositionForm result;
+  const std::vector<NodeIndex> parts = tree.children(form);
+  for (std::size_t i = 1; i < parts.size(); ++i) {
+    if (i == 1 && tree[parts[i]].kind == syntax::Node::Kind::string) {
+      result.name = std::string(tree[parts[i]].text);
+      continue;
+    }
+    const std::vector<NodeIndex> inner = tree.children(parts[i]);
+    if (tree.head(parts[i]) == "drawn" && inner.size() == 2 &&
+        tree[inner[1]].kind == syntax::Node::Kind::string) {
+      if (result.drawing) {
+        syntax::report(tree, parts[i], "bad-drawing", "a position has one drawing", "leave one out",
+                       diagnostics);
+      }
+      result.drawing = std::string(tree[inner[1]].text);
+      result.drawing_node = inner[1];
+      continue;
+    }
+    const auto fluent = syntax::term_of(tree, parts[i]);
+    if (!fluent) {
+      diagnostics.append(fluent.diagnostics());
+      continue;
+    }
+    // Asked one by one, so that a fault is reported at its own place.
+    auto fault = check_fluents ? GameAccess::core(game)->fault_in_fluent(*fluent) : std::nullopt;
+    if (fault) {
+      fault->place = tree.place(parts[i]);
+      diagnostics.add(std::move(*fault));
+      continue;
+    }
+    result.fluents.push_back(*fluent);
+  }
+  return result;
+}
+
+Result<Position> position_of(const Game& game, const Tree& tree, const PositionForm& form,
+                             const DrawingReader& reader) {
+  if (!form.drawing) return game.position(form.fluents);
+  if (!reader) {
+    return syntax::error_at(tree, form.drawing_node, "bad-drawing", "drawings are not read here",
+                            "write the fluents out");
+  }
+  auto position = reader(*form.drawing, form.fluents);
+  if (position) return position;
+  Diagnostics diagnostics;
+  const Place string = tree.place(form.drawing_node);
+  for (Diagnostic fault : position.diagnostics()) {
+    fault.place.file = string.file;
+    if (fault.place.line == 0) {
+      fault.place = string;
+    } else {
+      // The drawing begins behind the quotation mark.
+      if (fault.place.line == 1) fault.place.column += string.column;
+      fault.place.line += string.line - 1;
+    }
+    diagnostics.add(std::move(fault));
+  }
+  return diagnostics;
+}
+
+Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path,
+                                                  const DrawingReader& reader) {
   const auto source = syntax::Source::from_file(path);
   if (!source) return source.diagnostics();
   Diagnostics diagnostics;
@@ -75,7 +119,7 @@ Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::s
   if (diagnostics.has_errors()) return diagnostics;
   std::vector<NamedPosition> positions;
   for (const NodeIndex form : tree.forms()) {
-    if (auto position = read_form(game, tree, form, diagnostics)) {
+    if (auto position = read_form(game, tree, form, reader, diagnostics)) {
       positions.push_back(std::move(*position));
     }
   }
@@ -87,8 +131,9 @@ Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::s
   return positions;
 }
 
-Result<Position> read_position(const Game& game, const std::string& path, const std::string& name) {
-  const auto positions = read_positions(game, path);
+Result<Position> read_position(const Game& game, const std::string& path, const std::string& name,
+                               const DrawingReader& reader) {
+  const auto positions = read_positions(game, path, reader);
   if (!positions) return positions.diagnostics();
   if (name.empty() && positions->size() == 1) return positions->front().position;
   if (name.empty()) {

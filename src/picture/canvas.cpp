@@ -11,8 +11,8 @@ namespace {
 
 enum : std::uint8_t { left = 1, right = 2, up = 4, down = 8 };
 
-constexpr std::array<std::string_view, 16> unicode_walls = {
-    " ", "─", "─", "─", "│", "┘", "└", "┴", "│", "┐", "┌", "┬", "│", "┤", "├", "┼"};
+constexpr std::array<std::string_view, 16> unicode_walls = {" ", "─", "─", "─", "│", "┘", "└", "┴",
+                                                            "│", "┐", "┌", "┬", "│", "┤", "├", "┼"};
 constexpr std::array<std::string_view, 16> ascii_walls = {" ", "-", "-", "-", "|", "+", "+", "+",
                                                           "|", "+", "+", "+", "|", "+", "+", "+"};
 

@@ -13,8 +13,7 @@ namespace orchard::picture {
 
 class Canvas {
  public:
-  Canvas(std::size_t width, std::size_t height)
-      : width_(width), cells_(width * height) {}
+  Canvas(std::size_t width, std::size_t height) : width_(width), cells_(width * height) {}
 
   std::size_t width() const { return width_; }
   std::size_t height() const { return cells_.size() / width_; }
@@ -26,8 +25,7 @@ class Canvas {
   void put(std::size_t x, std::size_t y, std::string_view text, std::string_view tone = {});
 
   // The lines, without blanks at their ends, each behind `indent` blanks.
-  std::string text(bool unicode, bool colour, std::string_view wall_tone,
-                   std::size_t indent) const;
+  std::string text(bool unicode, bool colour, std::string_view wall_tone, std::size_t indent) const;
   // One line of it, for those who put something in front.
   std::string line(std::size_t y, bool unicode, bool colour, std::string_view wall_tone) const;
 

@@ -16,7 +16,6 @@ namespace {
 using rules::Description;
 using rules::PatternSymbol;
 
-
 // Told by fluents of names that nobody would give.
 struct Told {
   std::string_view relation;
@@ -54,9 +53,7 @@ class Checker {
     syntax::report(all_.tree(), node, "bad-drawing", std::move(message), std::move(remedy),
                    diagnostics_);
   }
-  std::string name(const PatternSymbol& symbol) const {
-    return all_.terms().name(symbol.symbol());
-  }
+  std::string name(const PatternSymbol& symbol) const { return all_.terms().name(symbol.symbol()); }
   static bool is_variable(const PatternSymbol& symbol) {
     return symbol.kind == PatternSymbol::Kind::variable;
   }
@@ -90,7 +87,8 @@ void Checker::check(const rules::Clause& clause) {
 void Checker::check_fact(const rules::Pattern& fact) {
   const PatternSymbol& symbol = fact.front();
   if (is_variable(symbol)) {
-    error(symbol.node, "which drawing fact this is cannot be told", "write it out: (draw (piece …))");
+    error(symbol.node, "which drawing fact this is cannot be told",
+          "write it out: (draw (piece …))");
     return;
   }
   std::vector<std::string> names;
@@ -145,10 +143,11 @@ void Checker::check_shape(const PatternSymbol* shape) {
   for (const std::string& next : names) list += (list.empty() ? "" : " ") + next;
   const auto meant = most_similar(known, names);
   error(shape->node, fmt::format("there is no shape `{}`", known),
-        meant ? fmt::format("did you mean `{}`?", *meant)
-              : fmt::format("the shapes are {}, and (letter NAME), (word NAME), (marked SHAPE NAME), "
-                            "(pair NAME NAME), (pointing DIRECTION SHAPE)",
-                            list));
+        meant
+            ? fmt::format("did you mean `{}`?", *meant)
+            : fmt::format("the shapes are {}, and (letter NAME), (word NAME), (marked SHAPE NAME), "
+                          "(pair NAME NAME), (pointing DIRECTION SHAPE)",
+                          list));
 }
 
 void Checker::check_tone(const PatternSymbol& tone) {
@@ -161,8 +160,7 @@ void Checker::check_tone(const PatternSymbol& tone) {
   for (const std::string& next : names) list += (list.empty() ? "" : " ") + next;
   const auto meant = most_similar(known, names);
   error(tone.node, fmt::format("there is no tone `{}`", known),
-        meant ? fmt::format("did you mean `{}`?", *meant)
-              : fmt::format("the tones are {}", list));
+        meant ? fmt::format("did you mean `{}`?", *meant) : fmt::format("the tones are {}", list));
 }
 
 }  // namespace
@@ -193,7 +191,8 @@ Result<std::shared_ptr<const DrawingRules>> DrawingRules::make(const Game& game,
   const auto all = Description::extend(base, {before, std::move(source)}, {}, diagnostics);
   if (!all) return diagnostics;
   Checker(game, base, *all, diagnostics)
-      .run(base.clauses().size() + static_cast<std::size_t>(std::ranges::count(before.text(), '\n')));
+      .run(base.clauses().size() +
+           static_cast<std::size_t>(std::ranges::count(before.text(), '\n')));
   if (diagnostics.has_errors()) return diagnostics;
   auto program = logic::Program::make(all, of_game.limits());
   if (!program) return program.diagnostics();
@@ -206,7 +205,8 @@ Result<std::shared_ptr<const DrawingRules>> DrawingRules::make(const Game& game,
   }
   // That nobody asks for `draw`, or a position may hold what no rule makes, is in the nature of it.
   for (const Diagnostic& finding : diagnostics) {
-    const bool by_nature = finding.code == "unused-relation" || finding.code == "unread-fluent";
+    const bool by_nature = finding.code == "unused-relation" || finding.code == "unread-fluent" ||
+                           finding.code == "function-arity";
     if (!by_nature && finding.place.file == name) result->findings_.add(finding);
   }
   return std::shared_ptr<const DrawingRules>(std::move(result));

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 #include <set>
 
 #include "picture/glyphs.hpp"
@@ -70,7 +71,8 @@ Diagnostic bad(std::string message, std::string remedy, int line, int column, in
   diagnostic.place.column = column;
   diagnostic.place.width = std::max(width, 1);
   std::size_t at = 0;
-  for (int skip = 1; skip < line && at != std::string::npos; ++skip) at = drawing.find('\n', at + 1);
+  for (int skip = 1; skip < line && at != std::string::npos; ++skip)
+    at = drawing.find('\n', at + 1);
   if (line > 1 && at != std::string::npos) ++at;
   if (at != std::string::npos) {
     diagnostic.place.source_line = drawing.substr(at, drawing.find('\n', at) - at);
@@ -88,9 +90,11 @@ DrawnBoard::DrawnBoard(const Scene& scene, const std::vector<Standing>& standing
     std::map<int, std::map<int, std::size_t>> by_row;
     for (std::size_t s = 0; s < board.spots.size(); ++s) {
       const Spot& spot = board.spots[s];
-      by_row[spot.raster_row].emplace(spot.raster_half, first + s);
+      by_row[spot.raster_down].emplace(spot.raster_half, first + s);
       number.emplace(spot.name, names_.size());
       names_.push_back(spot.name);
+      rasters_.push_back({spot.raster_down, spot.raster_half});
+      comb_ = comb_ || spot.raster_down % 2 != 0;
     }
     for (const auto& [row, spots] : by_row) {
       std::vector<std::size_t>& line = rows_.emplace_back();
@@ -108,13 +112,71 @@ DrawnBoard::DrawnBoard(const Scene& scene, const std::vector<Standing>& standing
     if (spot != number.end()) at_[spot->second].push_back(standing);
   }
   for (auto& here : at_) {
-    std::ranges::stable_sort(here, [](const Standing& a, const Standing& b) {
-      return a.glyph.size() > b.glyph.size();
-    });
+    std::ranges::stable_sort(
+        here, [](const Standing& a, const Standing& b) { return a.glyph.size() > b.glyph.size(); });
   }
 }
 
+// In a comb every line is a row of half the columns: cells are found by where they stand, counted
+// in widths of the first one.
+Result<std::vector<DrawnBoard::Cell>> DrawnBoard::comb_cells(const std::string& drawing) const {
+  std::vector<std::vector<std::string_view>> lines;
+  std::string_view rest = drawing;
+  while (!rest.empty()) {
+    const std::size_t end = std::min(rest.find('\n'), rest.size());
+    lines.push_back(characters_of(rest.substr(0, end)));
+    rest.remove_prefix(std::min(end + 1, rest.size()));
+  }
+  std::optional<std::size_t> top;  // the first line of strokes
+  std::size_t left = static_cast<std::size_t>(-1);
+  std::size_t width = 0;
+  for (std::size_t y = 0; y < lines.size(); ++y) {
+    for (std::size_t x = 0; x < lines[y].size(); ++x) {
+      if (!is_stroke(lines[y][x])) continue;
+      if (!top) {
+        top = y;
+        for (std::size_t to = x + 1; to < lines[y].size() && width == 0; ++to) {
+          if (lines[y][to] != "─" && lines[y][to] != "-") width = to - x - 1;
+        }
+      }
+      left = std::min(left, x);
+      break;
+    }
+  }
+  if (!top || width == 0) {
+    return bad("there is no board in this drawing", "compare it with the drawing that show gives",
+               1, 1, 1, drawing);
+  }
+  std::vector<Cell> result;
+  for (const Raster& raster : rasters_) {
+    const std::size_t y = *top + 1 + static_cast<std::size_t>(raster.down);
+    const std::size_t x = left + static_cast<std::size_t>(raster.half) * (width + 1) / 2 + 1;
+    if (y >= lines.size() || x + width > lines[y].size()) {
+      return bad(fmt::format("{} is missing in this drawing", names_[result.size()]),
+                 "compare it with the drawing that show gives",
+                 static_cast<int>(std::min(y, lines.size() - 1)) + 1, static_cast<int>(x) + 1, 1,
+                 drawing);
+    }
+    std::string text;
+    std::size_t blank = 0;
+    if (lines[y][x] == "─" || (lines[y][x] == "-" && lines[y][x + width - 1] == "-")) {
+      return bad("a line of the drawing is missing, or one too many",
+                 fmt::format("{} should stand here; compare it with the drawing that show gives",
+                             names_[result.size()]),
+                 static_cast<int>(y) + 1, static_cast<int>(x) + 1, static_cast<int>(width),
+                 drawing);
+    }
+    for (std::size_t i = 0; i < width; ++i) {
+      if (text.empty() && lines[y][x + i] == " ") ++blank;
+      if (!text.empty() || lines[y][x + i] != " ") text += lines[y][x + i];
+    }
+    result.push_back({trimmed(text), static_cast<int>(y) + 1, static_cast<int>(x + blank) + 1});
+  }
+  return result;
+}
+
 Result<std::vector<DrawnBoard::Cell>> DrawnBoard::cells(const std::string& drawing) const {
+  if (comb_) return comb_cells(drawing);
   std::vector<Cell> result(names_.size());
   std::size_t row = 0;
   int number = 0;
@@ -154,8 +216,7 @@ Result<std::vector<DrawnBoard::Cell>> DrawnBoard::cells(const std::string& drawi
       if (spots[i] == no_spot) continue;
       const std::size_t blank = segments[i].text.find_first_not_of(' ');
       Cell cell{trimmed(segments[i].text), segments[i].line,
-                segments[i].column +
-                    static_cast<int>(blank == std::string::npos ? 0 : blank)};
+                segments[i].column + static_cast<int>(blank == std::string::npos ? 0 : blank)};
       result[spots[i]] = std::move(cell);
     }
   }
@@ -166,13 +227,14 @@ Result<std::vector<DrawnBoard::Cell>> DrawnBoard::cells(const std::string& drawi
   return result;
 }
 
-Result<std::vector<Term>> DrawnBoard::read(const std::string& drawing) const {
+Result<std::vector<DrawnBoard::Fluents>> DrawnBoard::read(const std::string& drawing) const {
   const auto cells_read = cells(drawing);
   if (!cells_read) return cells_read.diagnostics();
-  std::vector<Term> fluents;
+  std::vector<Fluents> fluents(names_.size());
   for (std::size_t s = 0; s < names_.size(); ++s) {
     std::string text = (*cells_read)[s].text;
-    std::set<std::string> kinds;  // of fluents that were seen here
+    std::set<std::string> can_be_seen;
+    std::set<std::string> seen;
     std::map<std::string, std::vector<const Standing*>> unseen;
     for (const Standing& standing : at_[s]) {
       const std::string kind =
@@ -181,19 +243,47 @@ Result<std::vector<Term>> DrawnBoard::read(const std::string& drawing) const {
         unseen[kind].push_back(&standing);
         continue;
       }
+      can_be_seen.insert(kind);
       const std::size_t found = text.find(standing.glyph);
       if (found == std::string::npos) continue;
       text.replace(found, standing.glyph.size(), " ");
-      kinds.insert(kind);
-      fluents.push_back(standing.fluent);
+      seen.insert(kind);
+      fluents[s].push_back(standing.fluent);
     }
     for (const auto& [kind, standings] : unseen) {
-      if (!kinds.contains(kind) && standings.size() == 1) {
-        fluents.push_back(standings.front()->fluent);
+      if (can_be_seen.contains(kind) && !seen.contains(kind) && standings.size() == 1) {
+        fluents[s].push_back(standings.front()->fluent);
       }
     }
   }
   return fluents;
+}
+
+std::vector<DrawnBoard::Fluents> DrawnBoard::alternatives(std::size_t spot) const {
+  constexpr std::size_t most_together = 5;  // of more fluents, one at a time
+  const std::vector<Standing>& here = at_[spot];
+  std::vector<Fluents> result{{}};
+  for (const Standing& standing : here) result.push_back({standing.fluent});
+  if (here.size() > most_together) return result;
+  for (std::size_t set = 3; set < std::size_t{1} << here.size(); ++set) {
+    Fluents together;
+    for (std::size_t i = 0; i < here.size(); ++i) {
+      if ((set >> i & 1) != 0) together.push_back(here[i].fluent);
+    }
+    if (together.size() > 1) result.push_back(std::move(together));
+  }
+  return result;
+}
+
+std::vector<std::size_t> DrawnBoard::differing(const std::string& drawing,
+                                               const Scene& scene) const {
+  std::vector<std::size_t> result;
+  const auto given = cells(drawing);
+  const std::vector<Cell> drawn = cells_of(scene);
+  for (std::size_t s = 0; s < std::min(names_.size(), drawn.size()); ++s) {
+    if (!given || (*given)[s].text != drawn[s].text) result.push_back(s);
+  }
+  return result;
 }
 
 std::vector<DrawnBoard::Cell> DrawnBoard::cells_of(const Scene& scene) const {
@@ -223,21 +313,22 @@ Diagnostics DrawnBoard::compare(const std::string& drawing, const Scene& scene) 
   const auto given = cells(drawing);
   if (!given) return given.diagnostics();
   const std::vector<Cell> drawn = cells_of(scene);
-  for (std::size_t s = 0; s < names_.size() && s < drawn.size(); ++s) {
+  constexpr std::size_t most_told = 5;
+  for (const std::size_t s : differing(drawing, scene)) {
+    if (diagnostics.errors() == most_told) break;
     const Cell& cell = (*given)[s];
-    if (cell.text == drawn[s].text) continue;
     std::string known;
     for (const Standing& standing : at_[s]) {
       if (!standing.glyph.empty() && known.find(standing.glyph) == std::string::npos) {
         known += " " + standing.glyph;
       }
     }
-    diagnostics.add(bad(
-        cell.text.empty()
-            ? fmt::format("a blank square means nothing here; `{}` would stand", drawn[s].text)
-            : fmt::format("`{}` is nothing that can stand at {}", cell.text, names_[s]),
-        known.empty() ? "leave the square as show draws it" : "what can stand here:" + known,
-        cell.line, cell.column, static_cast<int>(character_count(cell.text)), drawing));
+    diagnostics.add(
+        bad(cell.text.empty()
+                ? fmt::format("a blank square means nothing here; `{}` would stand", drawn[s].text)
+                : fmt::format("`{}` is nothing that can stand at {}", cell.text, names_[s]),
+            known.empty() ? "leave the square as show draws it" : "what can stand here:" + known,
+            cell.line, cell.column, static_cast<int>(character_count(cell.text)), drawing));
   }
   return diagnostics;
 }

@@ -27,10 +27,16 @@ class DrawnBoard {
   // `scene`: any scene of the game, for where its squares are. `standings` in any order.
   DrawnBoard(const Scene& scene, const std::vector<Standing>& standings);
 
-  // The fluents that a drawing shows. Fails with `bad-drawing` if it has not the board's rows and
-  // squares.
-  Result<std::vector<Term>> read(const std::string& drawing) const;
-  // Compares a drawing with a scene; a diagnostic at the first square that differs.
+  using Fluents = std::vector<Term>;
+
+  // For each square the fluents that a drawing seems to show. Fails with `bad-drawing` if it has
+  // not the board's rows and squares.
+  Result<std::vector<Fluents>> read(const std::string& drawing) const;
+  // What else could stand in a square: sets of the fluents that draw something there.
+  std::vector<Fluents> alternatives(std::size_t spot) const;
+  // The squares in which a drawing differs from a scene; it has been read before.
+  std::vector<std::size_t> differing(const std::string& drawing, const Scene& scene) const;
+  // A diagnostic for each of them.
   Diagnostics compare(const std::string& drawing, const Scene& scene) const;
 
  private:
@@ -40,11 +46,18 @@ class DrawnBoard {
     int column = 0;
   };
   Result<std::vector<Cell>> cells(const std::string& drawing) const;
+  Result<std::vector<Cell>> comb_cells(const std::string& drawing) const;
   std::vector<Cell> cells_of(const Scene& scene) const;
 
   std::vector<std::vector<std::size_t>> rows_;  // spots from the left; no_spot for a gap
   std::vector<std::string> names_;              // of spots
-  std::vector<std::vector<Standing>> at_;       // by spot, the longest glyphs first
+  struct Raster {
+    int down = 0;
+    int half = 0;
+  };
+  std::vector<Raster> rasters_;            // of spots
+  bool comb_ = false;                      // some columns stand half a square lower
+  std::vector<std::vector<Standing>> at_;  // by spot, the longest glyphs first
 };
 
 // Fluents without a glyph at the places where others of their kind have one: which of their

@@ -9,9 +9,9 @@ namespace {
 
 struct ToneColours {
   std::string_view name;
-  std::string_view fill, edge, on;            // a thing, its outline, what is written on it
-  std::string_view ground, ground_dark;       // of a square
-  std::string_view fill_dark;                 // in dark surroundings
+  std::string_view fill, edge, on;       // a thing, its outline, what is written on it
+  std::string_view ground, ground_dark;  // of a square
+  std::string_view fill_dark;            // in dark surroundings
 };
 constexpr std::array<ToneColours, 13> colours = {{
     {"none", "#4a4237", "#4a4237", "#ffffff", "#efe6d2", "#332f29", "#d9cfbd"},
@@ -50,16 +50,17 @@ std::string sheet(const Surroundings& with, bool dark) {
   std::string css = fmt::format(
       ".paper{{fill:{}}}.word{{fill:{}}}.quiet{{fill:{}}}.edge{{stroke:{}}}"
       ".covered{{fill:{}}}.hatch{{stroke:{}}}.accent{{stroke:{};fill:none}}.accent-word{{fill:{}}}"
+      ".accent-edge{{stroke:{}}}"
       ".deciding{{fill:{}}}.deciding-edge{{stroke:{};fill:none}}",
       with.paper, with.word, with.quiet, with.edge, with.covered, with.covered_line, with.accent,
-      with.accent, with.deciding, with.deciding_edge);
+      with.accent, with.accent, with.deciding, with.deciding_edge);
   for (const ToneColours& tone : colours) {
-    css += fmt::format(".f-{0}{{fill:{1};stroke:{2}}}.s-{0}{{stroke:{1}}}.o-{0}{{fill:{3}}}"
-                       ".g-{0}{{fill:{4}}}",
-                       tone.name, dark ? tone.fill_dark : tone.fill,
-                       dark && tone.name != "second" ? tone.fill_dark : tone.edge,
-                       dark ? std::string_view("#14120f") : tone.on,
-                       dark ? tone.ground_dark : tone.ground);
+    css += fmt::format(
+        ".f-{0}{{fill:{1};stroke:{2}}}.s-{0}{{stroke:{1}}}.o-{0}{{fill:{3}}}"
+        ".g-{0}{{fill:{4}}}",
+        tone.name, dark ? tone.fill_dark : tone.fill,
+        dark && tone.name != "second" ? tone.fill_dark : tone.edge,
+        dark ? std::string_view("#14120f") : tone.on, dark ? tone.ground_dark : tone.ground);
   }
   return css;
 }

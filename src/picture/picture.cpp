@@ -1,6 +1,7 @@
 #include "orchard/picture.hpp"
 
 #include <algorithm>
+#include <set>
 
 #include "game/lane_game.hpp"
 #include "picture/drawing_rules.hpp"
@@ -82,7 +83,8 @@ Scene Picture::scene(const PictureFrame& frame) const {
     }
   }
   Scene scene = picture::scene_of_layout(game_, *layout_, frame);
-  if (rules_) scene.captions.emplace_back("The drawing rules cost too much here; drawn without them");
+  if (rules_)
+    scene.captions.emplace_back("The drawing rules cost too much here; drawn without them");
   scene.title = frame.title;
   return scene;
 }
@@ -197,12 +199,14 @@ std::string Picture::drawn(const Position& position, const std::string& name) co
   }
   if (!shown.boards.empty()) {
     const picture::DrawnBoard board(shown, standings());
-    const auto told = board.read(drawing);
+    const auto told = squares_of(board, drawing, {});
     if (told) {
       std::string rest;
       std::vector<Term> others;
+      std::set<Term> shown_ones;
+      for (const auto& in_square : *told) shown_ones.insert(in_square.begin(), in_square.end());
       for (const Term& fluent : position.fluents()) {
-        if (std::ranges::find(*told, fluent) == told->end()) others.push_back(fluent);
+        if (!shown_ones.contains(fluent)) others.push_back(fluent);
       }
       for (const Term& fluent : others) rest += "\n  " + fluent.to_string();
       const auto read = read_drawn(drawing, others);
@@ -218,21 +222,49 @@ std::string Picture::drawn(const Position& position, const std::string& name) co
 
 Result<Position> Picture::read_drawn(const std::string& drawing,
                                      const std::vector<Term>& fluents) const {
-  const Scene any = scene({game_.initial()});
-  if (any.boards.empty()) {
+  const Scene start = scene({game_.initial()});
+  if (start.boards.empty()) {
     return plain_error("bad-drawing", "no board can be drawn of this game",
                        "write the fluents out: (position FLUENT…)");
   }
-  const picture::DrawnBoard board(any, standings());
-  const auto read = board.read(drawing);
-  if (!read) return read.diagnostics();
-  std::vector<Term> all = *read;
-  all.insert(all.end(), fluents.begin(), fluents.end());
-  auto position = game_.position(all);
+  const picture::DrawnBoard board(start, standings());
+  const auto in_squares = squares_of(board, drawing, fluents);
+  if (!in_squares) return in_squares.diagnostics();
+  const auto position = with_squares(*in_squares, fluents);
   if (!position) return position.diagnostics();
   const Diagnostics differences = board.compare(drawing, scene({*position}));
   if (!differences.empty()) return differences;
   return position;
+}
+
+Result<Position> Picture::with_squares(const std::vector<std::vector<Term>>& in_squares,
+                                       const std::vector<Term>& fluents) const {
+  std::vector<Term> all = fluents;
+  for (const auto& here : in_squares) all.insert(all.end(), here.begin(), here.end());
+  return game_.position(all);
+}
+
+// What was taken for one thing may be another that looks alike: squares that come out differently
+// try what else can stand there, all at once. If nothing helps, what was taken first stays.
+Result<std::vector<std::vector<Term>>> Picture::squares_of(const picture::DrawnBoard& board,
+                                                           const std::string& drawing,
+                                                           const std::vector<Term>& fluents) const {
+  const auto read = board.read(drawing);
+  if (!read) return read.diagnostics();
+  std::vector<std::vector<Term>> in_squares = *read;
+  for (std::size_t round = 0;; ++round) {
+    const auto position = with_squares(in_squares, fluents);
+    if (!position) return position.diagnostics();
+    const std::vector<std::size_t> wrong = board.differing(drawing, scene({*position}));
+    if (wrong.empty()) return in_squares;
+    bool more = false;
+    for (const std::size_t spot : wrong) {
+      const auto others = board.alternatives(spot);
+      in_squares[spot] = round < others.size() ? others[round] : (*read)[spot];
+      more = more || round < others.size();
+    }
+    if (!more) return in_squares;
+  }
 }
 
 }  // namespace orchard

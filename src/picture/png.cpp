@@ -32,8 +32,8 @@ cairo_status_t append(void* to, const unsigned char* data, unsigned int length) 
 
 Result<std::string> to_png(const std::string& svg, double scale) {
   GError* error = nullptr;
-  const std::unique_ptr<RsvgHandle, Release> handle(rsvg_handle_new_from_data(
-      reinterpret_cast<const guint8*>(svg.data()), svg.size(), &error));
+  const std::unique_ptr<RsvgHandle, Release> handle(
+      rsvg_handle_new_from_data(reinterpret_cast<const guint8*>(svg.data()), svg.size(), &error));
   if (!handle) {
     const std::string why = error != nullptr ? error->message : "unknown";
     g_clear_error(&error);

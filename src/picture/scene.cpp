@@ -44,8 +44,7 @@ std::optional<Value> named(const std::array<std::pair<std::string_view, Value>, 
 }
 
 template <class Value, std::size_t count>
-std::vector<std::string> names(
-    const std::array<std::pair<std::string_view, Value>, count>& table) {
+std::vector<std::string> names(const std::array<std::pair<std::string_view, Value>, count>& table) {
   std::vector<std::string> result;
   for (const auto& [name, value] : table) result.emplace_back(name);
   return result;
@@ -88,27 +87,26 @@ std::string typed_name(const Spot& spot) {
 
 void turn(Scene& scene) {
   for (Board& board : scene.boards) {
-    double right = 0;
-    double bottom = 0;
+    if (board.spots.empty()) continue;
     int last_half = 0;
-    int last_row = 0;
+    int last_down = 0;
     for (const Spot& spot : board.spots) {
-      right = std::max(right, spot.x);
-      bottom = std::max(bottom, spot.y);
       last_half = std::max(last_half, spot.raster_half);
-      last_row = std::max(last_row, spot.raster_row);
+      last_down = std::max(last_down, spot.raster_down);
     }
-    const double width = right + 0.5;
-    const double height = bottom + 0.5;
+    const auto across = std::ranges::minmax(board.spots, {}, &Spot::x);
+    const auto down = std::ranges::minmax(board.spots, {}, &Spot::y);
+    const double width = across.min.x + across.max.x;
+    const double height = down.min.y + down.max.y;
     for (Spot& spot : board.spots) {
       spot.x = width - spot.x;
       spot.y = height - spot.y;
       spot.raster_half = last_half - spot.raster_half;
-      spot.raster_row = last_row - spot.raster_row;
+      spot.raster_down = last_down - spot.raster_down;
     }
     for (AxisLabel& label : board.rows) {
       label.at = height - label.at;
-      label.raster = last_row - label.raster;
+      label.raster = last_down - label.raster;
     }
     for (AxisLabel& label : board.columns) {
       label.at = width - label.at;

@@ -58,23 +58,25 @@ enum class Direction : std::uint8_t { none, up, right, down, left };
 
 struct Piece {
   Shape shape = Shape::letters;
-  std::string letters;      // written on it; all there is of Shape::letters
-  std::string more_letters; // on the second part of a pair
+  std::string letters;       // written on it; all there is of Shape::letters
+  std::string more_letters;  // on the second part of a pair
   Tone tone = Tone::none;
   Direction pointing = Direction::none;
   std::uint32_t count = 1;
   std::string meaning;  // for the legend; empty if it needs none
 };
 
+enum class Outline : std::uint8_t { square, round, flat_hexagon, pointed_hexagon };
+
 struct Spot {
-  std::string name;    // "(at 2 3)", or as the drawing rules call it
-  std::string row;     // names to type, if it stands in rows and columns
+  std::string name;  // "(at 2 3)", or as the drawing rules call it
+  std::string row;   // names to type, if it stands in rows and columns
   std::string column;
-  double x = 0;        // centre, in squares from the left and from the top
+  double x = 0;  // centre, in squares from the left and from the top
   double y = 0;
-  int raster_row = 0;  // for text
-  int raster_half = 0; // half columns from the left
-  bool square = true;  // else a round place
+  int raster_down = 0;  // for text: half rows from the top
+  int raster_half = 0;  // half columns from the left
+  Outline outline = Outline::square;
   bool hidden = false;
   bool marked = false;    // the last move
   bool deciding = false;  // why the game is over
@@ -102,8 +104,8 @@ struct LongPiece {
 
 struct AxisLabel {
   std::string text;
-  double at = 0;      // centre, in squares
-  int raster = 0;     // row, or half column
+  double at = 0;   // centre, in squares
+  int raster = 0;  // half rows, or half columns
 };
 
 struct Board {
@@ -113,9 +115,9 @@ struct Board {
   std::vector<AxisLabel> rows;
   std::vector<AxisLabel> columns;
   std::vector<Piece> legend;
-  std::string bare;  // what a blank square means; empty if that goes without saying
+  std::string bare;     // what a blank square means; empty if that goes without saying
   std::string unknown;  // what `?` means, if a spot is unknown
-  bool ruled = true; // lines between the rows, in text
+  bool ruled = true;    // lines between the rows, in text
   std::size_t glyph_width = 1;
 };
 

@@ -6,6 +6,7 @@
 #include <cmath>
 #include <numbers>
 #include <set>
+#include <utility>
 
 #include "picture/text.hpp"
 
@@ -15,6 +16,17 @@ namespace {
 constexpr std::size_t most_ruled_rows = 12;
 constexpr int most_across_ring = 18;  // places of a ring beside each other, in text
 constexpr std::uint32_t most_count = 999;
+constexpr double comb = 0.866;  // between the rows of a comb, for cells of height 1
+
+// A term as words: (words ida plays the crow), or any other: (spades left).
+std::string words_of(const Term& term) {
+  std::string text;
+  for (const Term::Symbol& symbol : term.symbols()) {
+    if (symbol.name == "words" && symbol.arity > 0) continue;
+    text += fmt::format("{}{}", text.empty() ? "" : " ", spoken(symbol.name));
+  }
+  return text;
+}
 
 std::string capital(std::string text) {
   if (!text.empty() && text[0] >= 'a' && text[0] <= 'z') {
@@ -58,14 +70,25 @@ class Maker {
   }
   Tone tone(const Term& term) const;
   Piece piece(const Term& shape, const Term& tone_term) const;
-  static std::vector<Term> in_order(const std::set<Term>& terms) {
-    return {terms.begin(), terms.end()};  // numbers by value, names by their letters
-  }
+  std::vector<Term> in_order(const std::set<Term>& terms) const;
 
   const Game& game_;
   const std::vector<Term>& facts_;
   SceneOfFacts result_;
 };
+
+// As `order` says, then numbers by value and names by their letters.
+std::vector<Term> Maker::in_order(const std::set<Term>& terms) const {
+  std::map<Term, Term> places;
+  for (const Arguments& next : all("order")) places.emplace(next[0], next[1]);
+  std::vector<Term> result(terms.begin(), terms.end());
+  std::ranges::stable_sort(result, [&](const Term& a, const Term& b) {
+    const auto first = places.find(a);
+    const auto second = places.find(b);
+    return first != places.end() && second != places.end() && first->second < second->second;
+  });
+  return result;
+}
 
 Tone Maker::tone(const Term& term) const {
   if (const auto role = game_.role(term.to_string())) return tone_of_role(role->index());
@@ -79,7 +102,7 @@ Piece Maker::piece(const Term& shape, const Term& tone_term) const {
   while (inner.arity() == 2 && (inner.name() == "marked" || inner.name() == "pointing")) {
     const Arguments arguments = inner.arguments();
     if (inner.name() == "marked") {
-      result.letters = spoken(arguments[1].to_string());
+      result.letters = words_of(arguments[1]);
       inner = Term(arguments[0]);
       continue;
     }
@@ -93,23 +116,23 @@ Piece Maker::piece(const Term& shape, const Term& tone_term) const {
   }
   if (inner.name() == "pair" && inner.arity() == 2) {
     result.shape = Shape::pair;
-    result.letters = spoken(inner.arguments()[0].to_string());
-    result.more_letters = spoken(inner.arguments()[1].to_string());
+    result.letters = words_of(inner.arguments()[0]);
+    result.more_letters = words_of(inner.arguments()[1]);
     return result;
   }
   if (inner.name() == "letter" && inner.arity() == 1) {
     result.shape = Shape::disc;
-    result.letters = spoken(inner.arguments()[0].to_string());
+    result.letters = words_of(inner.arguments()[0]);
     return result;
   }
   if (inner.name() == "word" && inner.arity() == 1) {
-    result.letters = spoken(inner.arguments()[0].to_string());
+    result.letters = words_of(inner.arguments()[0]);
     return result;
   }
   if (const auto known = shape_named(inner.name())) {
     result.shape = *known;
   } else {
-    result.letters = spoken(inner.to_string());
+    result.letters = words_of(inner);
   }
   return result;
 }
@@ -122,40 +145,53 @@ void Maker::add_spot(Board& board, Spot next) {
 void Maker::lay_out_squares(Board& board) {
   std::set<Term> row_terms;
   std::set<Term> column_terms;
-  std::set<Term> shifted;
+  std::set<Term> shifted;  // rows
+  std::set<Term> lowered;  // columns
   const auto squares = all("square");
   for (const Arguments& square : squares) {
     row_terms.insert(square[0]);
     column_terms.insert(square[1]);
   }
-  for (const Arguments& shift : all("shift")) shifted.insert(shift[0]);
+  for (const Arguments& shift : all("shift_row")) shifted.insert(shift[0]);
+  for (const Arguments& shift : all("shift_column")) lowered.insert(shift[0]);
   std::vector<Term> rows = in_order(row_terms);
   std::vector<Term> columns = in_order(column_terms);
   if (has("rows")) std::ranges::reverse(rows);
   if (has("columns")) std::ranges::reverse(columns);
+  // Shifted rows or columns are cells of a comb, with six neighbours each.
+  const double row_height = shifted.empty() ? 1 : comb;
+  const double column_width = lowered.empty() ? 1 : comb;
+  const Outline outline = !shifted.empty()   ? Outline::pointed_hexagon
+                          : !lowered.empty() ? Outline::flat_hexagon
+                                             : Outline::square;
   std::map<Term, int> row_at;
   std::map<Term, int> column_at;
   for (std::size_t i = 0; i < rows.size(); ++i) {
     row_at.emplace(rows[i], static_cast<int>(i));
-    board.rows.push_back({spoken(rows[i].to_string()), static_cast<double>(i) + 0.5,
-                          static_cast<int>(i)});
+    board.rows.push_back(
+        {words_of(rows[i]), (static_cast<double>(i) + 0.5) * row_height, 2 * static_cast<int>(i)});
   }
   for (std::size_t i = 0; i < columns.size(); ++i) {
     column_at.emplace(columns[i], static_cast<int>(i));
-    board.columns.push_back({spoken(columns[i].to_string()), static_cast<double>(i) + 0.5,
+    board.columns.push_back({words_of(columns[i]), (static_cast<double>(i) + 0.5) * column_width,
                              2 * static_cast<int>(i)});
   }
-  board.ruled = rows.size() <= most_ruled_rows || !shifted.empty();
+  board.ruled = rows.size() <= most_ruled_rows || outline != Outline::square;
+  const bool one_column = columns.size() == 1 && rows.size() > 1;
   if (rows.size() == 1) board.rows.clear();
+  if (one_column) board.columns.clear();
   for (const Arguments& square : squares) {
     Spot next;
     next.name = Term::function("at", square).to_string();
-    next.row = spoken(square[0].to_string());
-    next.column = spoken(square[1].to_string());
-    next.raster_row = row_at.at(square[0]);
+    // A name that all squares share is not typed.
+    if (rows.size() > 1) next.row = words_of(square[0]);
+    next.column = words_of(square[1]);
+    if (one_column) next.column = std::exchange(next.row, {});
+    next.raster_down = 2 * row_at.at(square[0]) + (lowered.contains(square[1]) ? 1 : 0);
     next.raster_half = 2 * column_at.at(square[1]) + (shifted.contains(square[0]) ? 1 : 0);
-    next.x = next.raster_half / 2.0 + 0.5;
-    next.y = next.raster_row + 0.5;
+    next.x = (next.raster_half / 2.0 + 0.5) * column_width;
+    next.y = (next.raster_down / 2.0 + 0.5) * row_height;
+    next.outline = outline;
     add_spot(board, std::move(next));
   }
 }
@@ -174,8 +210,8 @@ void Maker::lay_out_ring(Board& board) {
     const int down = std::max(2, half_around - across);
     Spot next;
     next.name = place[0].to_string();
-    next.column = spoken(place[0].to_string());
-    next.square = false;
+    next.column = words_of(place[0]);
+    next.outline = Outline::round;
     int row = 0;
     int column = at;
     if (at >= across) {
@@ -190,7 +226,7 @@ void Maker::lay_out_ring(Board& board) {
         }
       }
     }
-    next.raster_row = row;
+    next.raster_down = 2 * row;
     next.raster_half = 2 * column;
     const double radius = std::max(1.6, count * 1.25 / (2 * std::numbers::pi));
     const double angle = 2 * std::numbers::pi * at / count - std::numbers::pi / 2;
@@ -216,10 +252,10 @@ void Maker::lay_out_spots(Board& board) {
     if (!x || !y) continue;
     Spot next;
     next.name = place[0].to_string();
-    next.column = spoken(place[0].to_string());
-    next.square = false;
+    next.column = words_of(place[0]);
+    next.outline = Outline::round;
     next.raster_half = 2 * static_cast<int>(std::distance(xs.begin(), xs.find(*x)));
-    next.raster_row = static_cast<int>(std::distance(ys.begin(), ys.find(*y)));
+    next.raster_down = 2 * static_cast<int>(std::distance(ys.begin(), ys.find(*y)));
     next.x = 1.3 * static_cast<double>(*x - *xs.begin()) + 0.6;
     next.y = 1.3 * static_cast<double>(*y - *ys.begin()) + 0.6;
     add_spot(board, std::move(next));
@@ -234,7 +270,7 @@ void Maker::fill(Board& board) {
     const std::string& name = fact.name();
     if (at == nullptr) continue;
     if (name == "ground") at->ground = tone(arguments[1]);
-    if (name == "label") at->label = spoken(arguments[1].to_string());
+    if (name == "label") at->label = words_of(arguments[1]);
     if (name == "hidden") at->hidden = true;
     if (name == "mark") at->marked = true;
     if (name == "piece") at->pieces.push_back(piece(arguments[1], arguments[2]));
@@ -260,21 +296,20 @@ void Maker::add_links(Board& board) {
     const auto to = result_.spots.find(arguments[1].to_string());
     if (from == result_.spots.end() || to == result_.spots.end()) continue;
     if (piece_on_two) {
-      board.long_pieces.push_back(
-          {from->second, to->second, piece(arguments[2], arguments[3])});
+      board.long_pieces.push_back({from->second, to->second, piece(arguments[2], arguments[3])});
       continue;
     }
-    const Link::Kind kind = edge                ? Link::Kind::edge
+    const Link::Kind kind = edge              ? Link::Kind::edge
                             : name == "arrow" ? Link::Kind::arrow
                                               : Link::Kind::line;
     // Said in both directions, an edge is one all the same.
-    const bool known = edge && std::ranges::any_of(board.links, [&](const Link& link) {
-                         return link.kind == kind && link.from == to->second &&
-                                link.to == from->second;
-                       });
+    const bool known =
+        edge && std::ranges::any_of(board.links, [&](const Link& link) {
+          return link.kind == kind && link.from == to->second && link.to == from->second;
+        });
     if (!known) {
-      board.links.push_back({kind, from->second, to->second,
-                             stroke ? tone(arguments[2]) : Tone::quiet});
+      board.links.push_back(
+          {kind, from->second, to->second, stroke ? tone(arguments[2]) : Tone::quiet});
     }
   }
 }
@@ -282,7 +317,7 @@ void Maker::add_links(Board& board) {
 void Maker::add_legend(Board& board) {
   for (const Arguments& next : all("meaning")) {
     Piece entry = piece(next[0], next[1]);
-    entry.meaning = spoken(next[2].to_string());
+    entry.meaning = words_of(next[2]);
     board.legend.push_back(std::move(entry));
   }
 }
@@ -290,11 +325,11 @@ void Maker::add_legend(Board& board) {
 void Maker::add_sides() {
   Scene& scene = result_.scene;
   for (const Arguments& next : all("tray")) {
-    scene.trays.push_back({spoken(next[0].to_string()), tone(next[1]), {}});
+    scene.trays.push_back({words_of(next[0]), tone(next[1]), {}});
   }
   std::map<std::string, std::vector<std::pair<Term, Piece>>> in_trays;
   for (const Arguments& next : all("in_tray")) {
-    const std::string tray = spoken(next[0].to_string());
+    const std::string tray = words_of(next[0]);
     in_trays[tray].emplace_back(next[1], piece(next[2], next[3]));
     if (std::ranges::find(scene.trays, tray, &Tray::name) == scene.trays.end()) {
       scene.trays.push_back({tray, Tone::none, {}});
@@ -308,12 +343,11 @@ void Maker::add_sides() {
   for (const Term& fact : facts_) {
     const Arguments arguments = fact.arguments();
     if (fact.name() == "counter" && fact.arity() == 3) {
-      scene.counters.push_back({spoken(arguments[0].to_string()),
-                                spoken(arguments[1].to_string()), {}, {}, tone(arguments[2])});
+      scene.counters.push_back(
+          {words_of(arguments[0]), words_of(arguments[1]), {}, {}, tone(arguments[2])});
     }
     if (fact.name() == "gauge" && fact.arity() == 4) {
-      Counter next{spoken(arguments[0].to_string()), spoken(arguments[1].to_string()), {}, {},
-                   tone(arguments[3])};
+      Counter next{words_of(arguments[0]), words_of(arguments[1]), {}, {}, tone(arguments[3])};
       const auto number = arguments[1].number();
       const auto most = arguments[2].number();
       if (number && most && *number >= 0 && *most > 0 && *number <= *most && *most <= 1000) {
@@ -323,11 +357,10 @@ void Maker::add_sides() {
       scene.counters.push_back(std::move(next));
     }
     if (fact.name() == "caption" && fact.arity() == 1) {
-      scene.captions.push_back(capital(spoken(arguments[0].to_string())));
+      scene.captions.push_back(capital(words_of(arguments[0])));
     }
     if (fact.name() == "choice" && fact.arity() == 3) {
-      result_.choices.push_back(
-          {arguments[0].to_string(), arguments[1], arguments[2].to_string()});
+      result_.choices.push_back({arguments[0].to_string(), arguments[1], arguments[2].to_string()});
     }
   }
 }

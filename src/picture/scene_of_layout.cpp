@@ -29,7 +29,7 @@ Board bare_board(const GameCore& core, const BoardLayout& layout) {
   for (std::size_t r = 0; r < layout.rows.size(); ++r) {
     const std::string row = text_of(core, layout.rows[r]);
     if (!row.empty()) {
-      board.rows.push_back({row, static_cast<double>(r) + 0.5, static_cast<int>(r)});
+      board.rows.push_back({row, static_cast<double>(r) + 0.5, 2 * static_cast<int>(r)});
     }
     for (std::size_t c = 0; c < layout.columns.size(); ++c) {
       Spot spot;
@@ -38,14 +38,14 @@ Board bare_board(const GameCore& core, const BoardLayout& layout) {
       spot.name = row.empty() ? spot.column : "(at " + row + " " + spot.column + ")";
       spot.x = static_cast<double>(c) + 0.5;
       spot.y = static_cast<double>(r) + 0.5;
-      spot.raster_row = static_cast<int>(r);
+      spot.raster_down = 2 * static_cast<int>(r);
       spot.raster_half = 2 * static_cast<int>(c);
       board.spots.push_back(std::move(spot));
     }
   }
   for (std::size_t c = 0; c < layout.columns.size(); ++c) {
-    board.columns.push_back({text_of(core, layout.columns[c]), static_cast<double>(c) + 0.5,
-                             2 * static_cast<int>(c)});
+    board.columns.push_back(
+        {text_of(core, layout.columns[c]), static_cast<double>(c) + 0.5, 2 * static_cast<int>(c)});
   }
   if (layout.bare) {
     for (const TermId id : layout.bare->terms) {
@@ -66,9 +66,7 @@ class Filler {
     }
   }
 
-  Spot& spot(const Square& square) {
-    return scene_.boards[square.board].spots[number(square)];
-  }
+  Spot& spot(const Square& square) { return scene_.boards[square.board].spots[number(square)]; }
   void add(const PlacedContent& placed) {
     contents_[placed.square.board][number(placed.square)].push_back(placed.content);
   }
@@ -127,8 +125,7 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
     }
   }
   filler.finish(frame.partial);
-  for (const auto& [square, numbers] :
-       mark_squares(game, layout, frame.position, frame.moves)) {
+  for (const auto& [square, numbers] : mark_squares(game, layout, frame.position, frame.moves)) {
     filler.spot(square).choices = numbers;
   }
   for (const auto& [role, move] : frame.last_moves) {

@@ -48,9 +48,10 @@ std::string spiral(double r, Tone tone) {
                         -0.78 * r * t * std::cos(angle));
   }
   path.pop_back();
-  return fmt::format("<circle r=\"{:.1f}\"/><path d=\"{}\" class=\"round\" "
-                     "style=\"stroke-width:{:.1f};stroke:{}\"/>",
-                     0.95 * r, path, 0.13 * r, tone == Tone::second ? "#6b3f05" : "#ffffff");
+  return fmt::format(
+      "<circle r=\"{:.1f}\"/><path d=\"{}\" class=\"round\" "
+      "style=\"stroke-width:{:.1f};stroke:{}\"/>",
+      0.95 * r, path, 0.13 * r, tone == Tone::second ? "#6b3f05" : "#ffffff");
 }
 
 // The outline of a shape round the origin, pointing up.
@@ -71,28 +72,35 @@ std::string outline(const Piece& piece, double r) {
     case Shape::hexagon:
       return polygon(r, 6, 0);
     case Shape::drop:
-      return fmt::format("<path d=\"M0 {0:.1f}C{1:.1f} {2:.1f} {3:.1f} {4:.1f} 0 {5:.1f}"
-                         "C{6:.1f} {4:.1f} {7:.1f} {2:.1f} 0 {0:.1f}Z\"/>",
-                         -r, 0.45 * r, -0.3 * r, 0.95 * r, 0.95 * r, 0.95 * r, -0.95 * r,
-                         -0.45 * r);
+      return fmt::format(
+          "<path d=\"M0 {0:.1f}C{1:.1f} {2:.1f} {3:.1f} {4:.1f} 0 {5:.1f}"
+          "C{6:.1f} {4:.1f} {7:.1f} {2:.1f} 0 {0:.1f}Z\"/>",
+          -r, 0.45 * r, -0.3 * r, 0.95 * r, 0.95 * r, 0.95 * r, -0.95 * r, -0.45 * r);
     case Shape::leaf:
-      return fmt::format("<path d=\"M{0:.1f} {1:.1f}C{0:.1f} {2:.1f} {3:.1f} {0:.1f} {1:.1f} {0:.1f}"
-                         "C{1:.1f} {4:.1f} {5:.1f} {1:.1f} {0:.1f} {1:.1f}Z\"/>",
-                         -0.8 * r, 0.8 * r, -0.3 * r, -0.3 * r, 0.3 * r, 0.3 * r);
+      return fmt::format(
+          "<path d=\"M{0:.1f} {1:.1f}C{0:.1f} {2:.1f} {3:.1f} {0:.1f} {1:.1f} {0:.1f}"
+          "C{1:.1f} {4:.1f} {5:.1f} {1:.1f} {0:.1f} {1:.1f}Z\"/>",
+          -0.8 * r, 0.8 * r, -0.3 * r, -0.3 * r, 0.3 * r, 0.3 * r);
     case Shape::blossom:
       return blossom(r);
     case Shape::spiral:
       return spiral(r, piece.tone);
-    case Shape::cross:
-      return fmt::format("<path d=\"M{0:.1f} {1:.1f}H{2:.1f}V{0:.1f}H{3:.1f}V{1:.1f}H{4:.1f}V{3:.1f}"
-                         "H{3:.1f}V{4:.1f}H{0:.1f}V{3:.1f}H{1:.1f}V{2:.1f}H{0:.1f}Z\"/>",
-                         -0.3 * r, -0.3 * r, -0.3 * r, 0.3 * r, 0.9 * r);
+    case Shape::cross: {
+      const double arm = 0.9 * r;
+      const double half = 0.3 * r;
+      return fmt::format(
+          "<path d=\"M{0:.1f} "
+          "{1:.1f}H{2:.1f}V{0:.1f}H{3:.1f}V{2:.1f}H{2:.1f}V{3:.1f}H{0:.1f}V{2:.1f}"
+          "H{1:.1f}V{0:.1f}H{0:.1f}Z\"/>",
+          -half, -arm, half, arm);
+    }
     case Shape::dot:
       return fmt::format("<circle r=\"{:.1f}\"/>", 0.4 * r);
     case Shape::half:
-      return fmt::format("<circle r=\"{0:.1f}\" class=\"paper\"/>"
-                         "<path d=\"M0 {1:.1f}A{0:.1f} {0:.1f} 0 0 0 0 {0:.1f}Z\"/>",
-                         0.88 * r, -0.88 * r);
+      return fmt::format(
+          "<circle r=\"{0:.1f}\" class=\"paper\"/>"
+          "<path d=\"M0 {1:.1f}A{0:.1f} {0:.1f} 0 0 0 0 {0:.1f}Z\"/>",
+          0.88 * r, -0.88 * r);
     case Shape::letters:
     case Shape::pair:
       return {};
@@ -103,9 +111,10 @@ std::string outline(const Piece& piece, double r) {
 // The vein of a leaf and the heart of a blossom, over the outline.
 std::string details(const Piece& piece, double r) {
   if (piece.shape == Shape::leaf && piece.letters.empty()) {
-    return fmt::format("<path d=\"M{0:.1f} {1:.1f}L{2:.1f} {3:.1f}\" class=\"round {4}\" "
-                       "style=\"stroke-width:{5:.1f};stroke:#ffffff;stroke-opacity:.7\"/>",
-                       -0.75 * r, 0.75 * r, 0.5 * r, -0.5 * r, stroke_class(piece.tone), 0.09 * r);
+    return fmt::format(
+        "<path d=\"M{0:.1f} {1:.1f}L{2:.1f} {3:.1f}\" class=\"round {4}\" "
+        "style=\"stroke-width:{5:.1f};stroke:#ffffff;stroke-opacity:.7\"/>",
+        -0.75 * r, 0.75 * r, 0.5 * r, -0.5 * r, stroke_class(piece.tone), 0.09 * r);
   }
   if (piece.shape == Shape::blossom && piece.letters.empty()) {
     return fmt::format("<circle r=\"{:.1f}\" class=\"{}\"/>", 0.26 * r, fill_class(Tone::sun));
@@ -117,7 +126,8 @@ std::string pair_svg(const Piece& piece, double x, double y, double r) {
   const double w = 1.0 * r;
   const double h = 0.62 * r;
   std::string text = fmt::format(
-      "<g transform=\"translate({0:.1f} {1:.1f})\"><rect x=\"{2:.1f}\" y=\"{3:.1f}\" width=\"{4:.1f}\" "
+      "<g transform=\"translate({0:.1f} {1:.1f})\"><rect x=\"{2:.1f}\" y=\"{3:.1f}\" "
+      "width=\"{4:.1f}\" "
       "height=\"{5:.1f}\" rx=\"{6:.1f}\" class=\"g-quiet {7}\" stroke-width=\"2\"/>"
       "<path d=\"M0 {3:.1f}V{8:.1f}\" class=\"{7}\" stroke-width=\"1.5\"/>",
       x, y, -w, -h, 2 * w, 2 * h, 0.18 * r, stroke_class(piece.tone), h);
@@ -170,10 +180,11 @@ std::string piece_svg(const Piece& given, double x, double y, double r) {
   if (piece.shape != Shape::letters) {
     constexpr std::array<int, 5> turns = {0, 0, 90, 180, 270};
     const int turned = turns[static_cast<std::size_t>(piece.pointing)];
-    text += fmt::format("<g class=\"{}\" stroke-width=\"{:.1f}\"{}>{}{}</g>",
-                        fill_class(piece.tone), piece.tone == Tone::second ? 2.6 : 1.4,
-                        turned == 0 ? std::string() : fmt::format(" transform=\"rotate({})\"", turned),
-                        outline(piece, r), details(piece, r));
+    text +=
+        fmt::format("<g class=\"{}\" stroke-width=\"{:.1f}\"{}>{}{}</g>", fill_class(piece.tone),
+                    piece.tone == Tone::second ? 2.6 : 1.4,
+                    turned == 0 ? std::string() : fmt::format(" transform=\"rotate({})\"", turned),
+                    outline(piece, r), details(piece, r));
   }
   if (!piece.letters.empty()) {
     std::string letters = piece.letters;
@@ -183,16 +194,18 @@ std::string piece_svg(const Piece& given, double x, double y, double r) {
     }
     const double room = piece.shape == Shape::letters ? 2.1 * r : 1.35 * r;
     const double length = static_cast<double>(std::max<std::size_t>(character_count(letters), 1));
-    const double size = std::min(piece.shape == Shape::letters ? 1.15 * r : r, room / (0.64 * length));
-    const std::string classes =
-        piece.shape != Shape::letters ? "middle strong " + on_class(piece.tone)
-                                      : std::string("middle word");
+    const double size =
+        std::min(piece.shape == Shape::letters ? 1.15 * r : r, room / (0.64 * length));
+    const std::string classes = piece.shape != Shape::letters
+                                    ? "middle strong " + on_class(piece.tone)
+                                    : std::string("middle word");
     const double down = piece.shape == Shape::triangle ? 0.25 * r : 0;
     text += text_svg(letters, 0, 0.36 * size + down, size, classes);
   }
   if (piece.count > 1) {
     const double size = std::max(11.0, 0.55 * r);
-    text += text_svg(fmt::format("×{}", piece.count), 0.75 * r, 1.05 * r, size, "word strong middle");
+    text +=
+        text_svg(fmt::format("×{}", piece.count), 0.75 * r, 1.05 * r, size, "word strong middle");
   }
   return text + "</g>";
 }

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 #include "picture/glyphs.hpp"
 #include "picture/palette.hpp"
@@ -15,14 +16,15 @@
 namespace orchard::picture {
 namespace {
 
-constexpr double square = 64;       // pixels
+constexpr double square = 64;  // pixels
 constexpr double margin = 18;
-constexpr double label_room = 26;   // for row and column labels
-constexpr double letter = 15;       // size of words
+constexpr double label_room = 26;  // for row and column labels
+constexpr double letter = 15;      // size of words
 constexpr double small_letter = 12.5;
 constexpr double line_height = 23;
 constexpr double least_width = 260;
-constexpr double widest = 1180;  // of a line of words
+constexpr std::size_t full_legend = 6;  // entries; of more, only those in the position
+constexpr double widest = 1180;         // of a line of words
 
 // A part of the picture with its size; put at a place later.
 struct Block {
@@ -30,6 +32,21 @@ struct Block {
   double width = 0;
   double height = 0;
 };
+
+// A cell of a comb whose sides lie `apothem` from its centre.
+std::string hexagon(const Spot& spot, double x, double y, double apothem, std::string_view classes,
+                    double stroke, std::string_view more) {
+  const double r = apothem / 0.866;
+  std::string points;
+  for (int i = 0; i < 6; ++i) {
+    const double angle =
+        std::numbers::pi / 3 * (i + (spot.outline == Outline::flat_hexagon ? 0.5 : 0.0));
+    points += fmt::format("{}{:.1f},{:.1f}", i == 0 ? "" : " ", x + r * std::sin(angle),
+                          y - r * std::cos(angle));
+  }
+  return fmt::format("<polygon points=\"{}\" class=\"{}\" stroke-width=\"{:.1f}\"{}/>", points,
+                     classes, stroke, more);
+}
 
 class SceneWriter {
  public:
@@ -40,7 +57,8 @@ class SceneWriter {
  private:
   void add_title();
   void add_board(const Board& board);
-  void add_spot(const Board& board, const Spot& spot);
+  void add_ground(const Spot& spot);
+  void add_contents(const Spot& spot);
   void add_pieces(const Spot& spot, double x, double y, double room);
   void add_links(const Board& board, bool below);
   void add_long_pieces(const Board& board);
@@ -92,7 +110,7 @@ void SceneWriter::add_pieces(const Spot& spot, double x, double y, double room) 
   const std::size_t across = count == 1 ? 1 : count <= 4 ? 2 : 3;
   const std::size_t down = (count + across - 1) / across;
   const double cell = room / static_cast<double>(across);
-  const double r = (count == 1 ? 0.40 : 0.44) * std::min(cell, room / static_cast<double>(down));
+  const double r = (count == 1 ? 0.40 : 0.47) * std::min(cell, room / static_cast<double>(down));
   for (std::size_t i = 0; i < count; ++i) {
     const double column = static_cast<double>(i % across);
     const double row = static_cast<double>(i / across);
@@ -104,7 +122,7 @@ void SceneWriter::add_pieces(const Spot& spot, double x, double y, double room) 
   }
 }
 
-void SceneWriter::add_spot(const Board&, const Spot& spot) {
+void SceneWriter::add_ground(const Spot& spot) {
   const double x = left_ + spot.x * square;
   const double y = top_ + spot.y * square;
   const double half = square / 2;
@@ -112,56 +130,78 @@ void SceneWriter::add_spot(const Board&, const Spot& spot) {
   const std::string outline = spot.deciding ? "deciding-edge" : "edge";
   const auto area = [&](std::string_view classes, double inset, double stroke,
                         std::string_view more = {}) {
-    if (spot.square) {
-      return fmt::format("<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
-                         "rx=\"7\" class=\"{}\" stroke-width=\"{:.1f}\"{}/>",
-                         x - half + inset, y - half + inset, square - 2 * inset,
-                         square - 2 * inset, classes, stroke, more);
+    if (spot.outline == Outline::flat_hexagon || spot.outline == Outline::pointed_hexagon) {
+      return hexagon(spot, x, y, half - inset, classes, stroke, more);
     }
-    return fmt::format("<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"{:.1f}\" class=\"{}\" "
-                       "stroke-width=\"{:.1f}\"{}/>",
-                       x, y, half - inset, classes, stroke, more);
+    if (spot.outline == Outline::square) {
+      return fmt::format(
+          "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
+          "rx=\"7\" class=\"{}\" stroke-width=\"{:.1f}\"{}/>",
+          x - half + inset, y - half + inset, square - 2 * inset, square - 2 * inset, classes,
+          stroke, more);
+    }
+    return fmt::format(
+        "<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"{:.1f}\" class=\"{}\" "
+        "stroke-width=\"{:.1f}\"{}/>",
+        x, y, half - inset, classes, stroke, more);
   };
   svg_ += area(spot.hidden ? "covered edge" : ground + " " + outline, 2, spot.deciding ? 3.4 : 1.2);
   if (spot.hidden) {
     // Woven: a covered place is told by its strokes as well as by its colour.
     for (int i = -1; i <= 1; ++i) {
       const double d = i * square * 0.24;
-      svg_ += fmt::format("<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"hatch\" "
-                          "stroke-width=\"3\"/>",
-                          x - half * 0.55 + d / 2, y + half * 0.55 + d / 2, x + half * 0.55 + d / 2,
-                          y - half * 0.55 + d / 2);
+      svg_ += fmt::format(
+          "<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"hatch\" "
+          "stroke-width=\"3\"/>",
+          x - half * 0.55 + d / 2, y + half * 0.55 + d / 2, x + half * 0.55 + d / 2,
+          y - half * 0.55 + d / 2);
     }
   }
   if (spot.marked && !spot.deciding) {
     svg_ += area("accent", 6, 2, " stroke-dasharray=\"5 4\"");
   }
+}
+
+void SceneWriter::add_contents(const Spot& spot) {
+  const double x = left_ + spot.x * square;
+  const double y = top_ + spot.y * square;
+  const double half = square / 2;
   const bool label_above = !spot.label.empty();
   if (spot.unknown) svg_ += text_svg("?", x, y + 8, 24, "quiet middle");
   add_pieces(spot, x, y + (label_above ? 7 : 0), label_above ? square * 0.78 : square);
   if (label_above) {
-    if (spot.square) {
+    if (spot.outline == Outline::square) {
       svg_ += text_svg(spot.label, x - half + 7, y - half + 16, small_letter, "word");
     } else {
       svg_ += text_svg(spot.label, x, y - half + 15, small_letter, "word middle");
     }
   }
   if (!spot.choices.empty()) {
-    const double corner = half - 7;
+    const double corner = spot.outline == Outline::square ? half - 7 : half * 0.62;
     const double arm = 10;
     for (const double sx : {-1.0, 1.0}) {
       for (const double sy : {-1.0, 1.0}) {
-        svg_ += fmt::format("<path d=\"M{:.1f} {:.1f}h{:.1f}M{:.1f} {:.1f}v{:.1f}\" "
-                            "class=\"accent\" stroke-width=\"2.4\" stroke-linecap=\"round\"/>",
-                            x + sx * corner, y + sy * corner, -sx * arm, x + sx * corner,
-                            y + sy * corner, -sy * arm);
+        svg_ += fmt::format(
+            "<path d=\"M{:.1f} {:.1f}h{:.1f}M{:.1f} {:.1f}v{:.1f}\" "
+            "class=\"accent\" stroke-width=\"2.4\" stroke-linecap=\"round\"/>",
+            x + sx * corner, y + sy * corner, -sx * arm, x + sx * corner, y + sy * corner,
+            -sy * arm);
       }
     }
     const std::string number =
         fmt::format("{}{}", spot.choices.front(), spot.choices.size() > 1 ? "+" : "");
-    const bool free = spot.pieces.empty();
-    svg_ += text_svg(number, free ? x : x + half - 9, free ? y + 5 : y + half - 9,
-                     free ? letter : small_letter, free ? "accent-word middle" : "accent-word end");
+    if (spot.pieces.empty() && !spot.unknown && !spot.hidden) {
+      svg_ += text_svg(number, x, y + (label_above ? 10 : 5), letter, "accent-word middle");
+    } else {
+      // A badge, so that the number is read over whatever stands there.
+      const double wide = 10 + text_width(number, small_letter);
+      svg_ += fmt::format(
+          "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"17\" "
+          "rx=\"8\" class=\"paper accent-edge\" stroke-width=\"1.4\"/>",
+          x + corner - wide + 4, y + corner - 13, wide);
+      svg_ += text_svg(number, x + corner - wide / 2 + 4, y + corner, small_letter,
+                       "accent-word middle");
+    }
   }
 }
 
@@ -175,9 +215,10 @@ void SceneWriter::add_links(const Board& board, bool below) {
     double x2 = left_ + to.x * square;
     double y2 = top_ + to.y * square;
     if (below) {
-      svg_ += fmt::format("<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"edge\" "
-                          "stroke-width=\"3\"/>",
-                          x1, y1, x2, y2);
+      svg_ += fmt::format(
+          "<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"edge\" "
+          "stroke-width=\"3\"/>",
+          x1, y1, x2, y2);
       continue;
     }
     const double length = std::max(1.0, std::hypot(x2 - x1, y2 - y1));
@@ -190,9 +231,10 @@ void SceneWriter::add_links(const Board& board, bool below) {
       x2 -= ux * square * 0.34;
       y2 -= uy * square * 0.34;
     }
-    svg_ += fmt::format("<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"round {}\" "
-                        "stroke-width=\"5\" stroke-opacity=\".8\"/>",
-                        x1, y1, x2, y2, stroke_class(link.tone));
+    svg_ += fmt::format(
+        "<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"round {}\" "
+        "stroke-width=\"5\" stroke-opacity=\".8\"/>",
+        x1, y1, x2, y2, stroke_class(link.tone));
     if (!arrow) continue;
     svg_ += fmt::format("<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}L{:.1f} {:.1f}Z\" class=\"{}\"/>",
                         x2 + ux * 14, y2 + uy * 14, x2 - uy * 8, y2 + ux * 8, x2 + uy * 8,
@@ -213,18 +255,19 @@ void SceneWriter::add_long_pieces(const Board& board) {
       if ((upright && from.y > to.y) || (!upright && from.x > to.x)) {
         std::swap(piece.letters, piece.more_letters);
       }
-      svg_ += fmt::format("<g transform=\"rotate({} {:.1f} {:.1f})\">{}</g>", upright ? 90 : 0, x, y,
-                          piece_svg(piece, x, y, square * 0.8));
+      svg_ += fmt::format("<g transform=\"rotate({} {:.1f} {:.1f})\">{}</g>", upright ? 90 : 0, x,
+                          y, piece_svg(piece, x, y, square * 0.8));
       continue;
     }
     const double w = upright ? square * 0.62 : square * 1.66;
     const double h = upright ? square * 1.66 : square * 0.62;
-    svg_ += fmt::format("<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
-                        "rx=\"16\" class=\"{}\" stroke-width=\"2\"/>",
-                        x - w / 2, y - h / 2, w, h, fill_class(next.piece.tone));
+    svg_ += fmt::format(
+        "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
+        "rx=\"16\" class=\"{}\" stroke-width=\"2\"/>",
+        x - w / 2, y - h / 2, w, h, fill_class(next.piece.tone));
     if (!next.piece.letters.empty()) {
-      svg_ += text_svg(next.piece.letters, x, y + 7, 20,
-                       "middle strong " + on_class(next.piece.tone));
+      svg_ +=
+          text_svg(next.piece.letters, x, y + 7, 20, "middle strong " + on_class(next.piece.tone));
     }
   }
 }
@@ -233,8 +276,8 @@ void SceneWriter::add_board(const Board& board) {
   double right = 0;
   double bottom = 0;
   for (const Spot& spot : board.spots) {
-    right = std::max(right, spot.x + 0.5);
-    bottom = std::max(bottom, spot.y + 0.5);
+    right = std::max(right, spot.x + (spot.outline == Outline::flat_hexagon ? 0.58 : 0.5));
+    bottom = std::max(bottom, spot.y + (spot.outline == Outline::pointed_hexagon ? 0.58 : 0.5));
   }
   double longest = 0;
   for (const AxisLabel& label : board.rows) {
@@ -242,18 +285,23 @@ void SceneWriter::add_board(const Board& board) {
   }
   left_ = board.rows.empty() ? 2 : std::max(label_room - 6, longest + 10);
   top_ = y_ + (board.columns.empty() ? 2 : label_room - 4);
+  // Cells of a comb stick out by their corners.
+  const bool comb = !board.spots.empty() && board.spots.front().outline != Outline::square &&
+                    board.spots.front().outline != Outline::round;
+  if (comb) left_ += 0.08 * square;
+  if (comb) top_ += 0.08 * square;
   for (const AxisLabel& label : board.rows) {
-    svg_ += text_svg(label.text, left_ - 8, top_ + label.at * square + 4.5, small_letter,
-                     "quiet end");
+    svg_ +=
+        text_svg(label.text, left_ - 8, top_ + label.at * square + 4.5, small_letter, "quiet end");
   }
   for (const AxisLabel& label : board.columns) {
-    svg_ += text_svg(label.text, left_ + label.at * square, top_ - 8, small_letter,
-                     "quiet middle");
+    svg_ += text_svg(label.text, left_ + label.at * square, top_ - 8, small_letter, "quiet middle");
   }
   add_links(board, true);
-  for (const Spot& spot : board.spots) add_spot(board, spot);
-  add_long_pieces(board);
+  for (const Spot& spot : board.spots) add_ground(spot);
   add_links(board, false);
+  for (const Spot& spot : board.spots) add_contents(spot);
+  add_long_pieces(board);
   take(left_ + right * square + 2);
   y_ = top_ + bottom * square + 14;
   add_legend(board);
@@ -271,8 +319,8 @@ void SceneWriter::add_legend(const Board& board) {
     const double wide = (piece != nullptr ? 2 * r + 8 : 0) + text_width(words, small_letter) + 16;
     if (x > 0 && x + wide > std::max(width_to_fill(), 300.0)) new_line();
     if (piece != nullptr) svg_ += piece_svg(*piece, x + r, y_ + r, r);
-    svg_ += text_svg(words, x + (piece != nullptr ? 2 * r + 6 : 0), y_ + r + 4.5, small_letter,
-                     "word");
+    svg_ +=
+        text_svg(words, x + (piece != nullptr ? 2 * r + 6 : 0), y_ + r + 4.5, small_letter, "word");
     take(x + wide - 16);
     x += wide;
     any = true;
@@ -283,7 +331,8 @@ void SceneWriter::add_legend(const Board& board) {
         return glyph_of(other, true, scene_.roles) == glyph_of(piece, true, scene_.roles);
       });
     });
-    if (present && piece.meaning != piece.letters) add(&piece, piece.meaning);
+    if ((present || board.legend.size() <= full_legend) && piece.meaning != piece.letters)
+      add(&piece, piece.meaning);
   }
   if (!board.unknown.empty()) add(nullptr, "? " + board.unknown);
   if (any) y_ += line_height + 4;
@@ -332,16 +381,18 @@ void SceneWriter::add_counters() {
     constexpr double wide = 160;
     const double full = wide * *counter.number / *counter.most;
     svg_ += text_svg(counter.name, 0, y_ + 16, letter, "word");
-    svg_ += fmt::format("<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"13\" rx=\"6\" "
-                        "class=\"g-none edge\"/>",
-                        x, y_ + 4, wide);
+    svg_ += fmt::format(
+        "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"13\" rx=\"6\" "
+        "class=\"g-none edge\"/>",
+        x, y_ + 4, wide);
     if (full > 0) {
-      svg_ += fmt::format("<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"13\" rx=\"6\" "
-                          "class=\"{}\"/>",
-                          x, y_ + 4, std::max(full, 13.0), fill_class(counter.tone));
+      svg_ += fmt::format(
+          "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"13\" rx=\"6\" "
+          "class=\"{}\"/>",
+          x, y_ + 4, std::max(full, 13.0), fill_class(counter.tone));
     }
-    svg_ += text_svg(fmt::format("{} of {}", *counter.number, *counter.most), x + wide + 10, y_ + 16,
-                     letter, "word");
+    svg_ += text_svg(fmt::format("{} of {}", *counter.number, *counter.most), x + wide + 10,
+                     y_ + 16, letter, "word");
     take(x + wide + 10 + text_width("100 of 100", letter));
     y_ += line_height;
   }
@@ -355,8 +406,8 @@ void SceneWriter::add_counters() {
       x = 0;
       y_ += line_height;
     }
-    svg_ += fmt::format("<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"5\" class=\"{}\"/>", x + 6, y_ + 11,
-                        fill_class(counter.tone));
+    svg_ += fmt::format("<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"5\" class=\"{}\"/>", x + 6,
+                        y_ + 11, fill_class(counter.tone));
     svg_ += text_svg(words, x + 18, y_ + 16, letter, "word");
     take(x + wide - 18);
     x += wide;
@@ -430,8 +481,8 @@ std::string in_turn(const Block& block, std::size_t number, std::size_t count, d
 
 }  // namespace
 
-std::string to_svg(const std::vector<Scene>& scenes, const std::string& name,
-                   const SvgStyle& style, bool animated) {
+std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, const SvgStyle& style,
+                   bool animated) {
   std::vector<Block> blocks;
   double widest_block = 0;
   double tallest = 0;

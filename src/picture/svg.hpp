@@ -10,7 +10,7 @@
 namespace orchard::picture {
 
 // One picture, a strip, or (animated) one after another.
-std::string to_svg(const std::vector<Scene>& scenes, const std::string& name,
-                   const SvgStyle& style, bool animated);
+std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, const SvgStyle& style,
+                   bool animated);
 
 }  // namespace orchard::picture

@@ -19,15 +19,15 @@ constexpr std::size_t full_legend = 6;  // entries; of more, only those in the p
 
 // Apart in lightness as well as in hue.
 constexpr std::array<std::string_view, 13> tones = {
-    "",           "1;38;5;75", "1;38;5;214", "1;38;5;115", "1;38;5;176", "38;5;114", "38;5;137",
-    "38;5;81",    "38;5;221",  "38;5;168",   "38;5;248",   "",           "38;5;242"};
+    "",        "1;38;5;75", "1;38;5;214", "1;38;5;115", "1;38;5;176", "38;5;114", "38;5;137",
+    "38;5;81", "38;5;221",  "38;5;168",   "38;5;248",   "",           "38;5;242"};
 
 std::string_view ansi(Tone tone) {
   return tones[static_cast<std::size_t>(tone)];
 }
 
 struct ShapeGlyphs {
-  std::string_view filled, hollow;         // of the first role and of nobody; of the second
+  std::string_view filled, hollow;          // of the first role and of nobody; of the second
   std::string_view ascii, ascii_of_others;  // of the first role; of everything else
 };
 constexpr std::array<ShapeGlyphs, 15> shapes = {{
@@ -89,16 +89,14 @@ class BoardWriter {
   }
   std::string legend() const;
   std::string links() const;
-  std::string name_of(std::size_t spot) const {
-    return typed_name(board_.spots[spot]);
-  }
+  std::string name_of(std::size_t spot) const { return typed_name(board_.spots[spot]); }
 
   const Scene& scene_;
   const Board& board_;
   const TextStyle& style_;
   std::size_t width_ = least_cell;  // of a cell, odd
   std::size_t label_width_ = 0;     // of the row labels
-  std::size_t rows_ = 0;
+  std::size_t downs_ = 0;           // half rows
   std::size_t halves_ = 0;
 };
 
@@ -121,8 +119,14 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
     parts.push_back({style_.unicode ? "▒" : "#", ansi(Tone::quiet)});
   }
   if (spot.unknown) parts.push_back({"?", {}});
+  const auto ends_in_digit = [&] {
+    const char last = parts.empty() || parts.back().text.empty() ? ' ' : parts.back().text.back();
+    return last >= '0' && last <= '9';
+  };
   for (const Piece& piece : spot.pieces) {
-    if (!parts.empty() && piece.letters.size() > 1) parts.push_back({" ", {}});
+    if (ends_in_digit() || (!parts.empty() && piece.letters.size() > 1)) {
+      parts.push_back({" ", {}});
+    }
     parts.push_back({glyph_of(piece, style_.unicode, scene_.roles), ansi(piece.tone)});
   }
   long_piece(0);
@@ -132,6 +136,7 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
     parts.insert(parts.begin(), {style_.unicode ? "«" : "{", deciding_tone});
     parts.push_back({style_.unicode ? "»" : "}", deciding_tone});
   } else if (spot.marked) {
+    if (parts.empty()) parts.push_back({" ", {}});
     parts.insert(parts.begin(), {"[", mark_tone});
     parts.push_back({"]", mark_tone});
   }
@@ -140,6 +145,7 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
     parts.insert(parts.begin(), {label, ansi(Tone::quiet)});
   }
   if (!spot.choices.empty()) {
+    if (ends_in_digit()) parts.push_back({" ", {}});
     parts.push_back({fmt::format("{}{}{}{}", style_.unicode ? "‹" : "<", spot.choices.front(),
                                  spot.choices.size() > 1 ? "+" : "", style_.unicode ? "›" : ">"),
                      mark_tone});
@@ -151,7 +157,7 @@ void BoardWriter::measure() {
   for (const Spot& spot : board_.spots) {
     const std::size_t used = width_of(contents(spot));
     width_ = std::max(width_, used + (used > 4 ? 1 : 0));
-    rows_ = std::max(rows_, static_cast<std::size_t>(spot.raster_row) + 1);
+    downs_ = std::max(downs_, static_cast<std::size_t>(spot.raster_down));
     halves_ = std::max(halves_, static_cast<std::size_t>(spot.raster_half));
   }
   for (const AxisLabel& label : board_.columns) {
@@ -166,20 +172,21 @@ void BoardWriter::measure() {
 
 BoardText BoardWriter::write() {
   measure();
-  const std::size_t lines = board_.ruled ? 2 * rows_ + 1 : rows_ + 2;
+  const std::size_t lines = board_.ruled ? downs_ + 3 : downs_ / 2 + 3;
   Canvas canvas((halves_ + 2) * (width_ + 1) / 2 + 1, lines);
   BoardText result;
-  const auto line_of = [&](std::size_t row) { return board_.ruled ? 2 * row + 1 : row + 1; };
+  const auto line_of = [&](int down) {
+    return static_cast<std::size_t>(board_.ruled ? down : down / 2) + 1;
+  };
   const std::size_t indent = label_width_ + 2;
   const bool header = !board_.columns.empty();
   for (const Spot& spot : board_.spots) {
     const std::size_t x = left_of(spot);
-    const auto row = static_cast<std::size_t>(spot.raster_row);
-    const std::size_t y = line_of(row);
-    if (board_.ruled || row == 0) canvas.wall_right(x, y - 1, width_ + 1);
-    if (board_.ruled || row + 1 == rows_) canvas.wall_right(x, y + 1, width_ + 1);
-    const bool first = row == 0;
-    const bool last = row + 1 == rows_;
+    const std::size_t y = line_of(spot.raster_down);
+    const bool first = y == 1;
+    const bool last = y + 2 == lines;
+    if (board_.ruled || first) canvas.wall_right(x, y - 1, width_ + 1);
+    if (board_.ruled || last) canvas.wall_right(x, y + 1, width_ + 1);
     const std::size_t from = board_.ruled || first ? y - 1 : y;
     const std::size_t to = board_.ruled || last ? y + 1 : y;
     for (const std::size_t wall : {x, x + width_ + 1}) {
@@ -211,7 +218,7 @@ BoardText BoardWriter::write() {
   for (std::size_t y = 0; y < canvas.height(); ++y) {
     std::string name;
     for (const AxisLabel& label : board_.rows) {
-      if (line_of(static_cast<std::size_t>(label.raster)) == y) name = label.text;
+      if (line_of(label.raster) == y) name = label.text;
     }
     const std::string line = canvas.line(y, style_.unicode, style_.colour, wall_tone);
     const std::string lead =
@@ -230,16 +237,16 @@ std::string BoardWriter::links() const {
     const Spot& to = board_.spots[link.to];
     if (link.kind == Link::Kind::edge) {
       const int across = std::abs(from.raster_half - to.raster_half);
-      const int down = std::abs(from.raster_row - to.raster_row);
-      if (across + 2 * down == 2) continue;  // side by side
+      const int down = std::abs(from.raster_down - to.raster_down);
+      if (across + down == 2) continue;  // side by side
       joined += fmt::format("{}{}{}{}", joined.empty() ? "" : "   ", name_of(link.from),
                             style_.unicode ? "–" : "-", name_of(link.to));
     } else {
       const bool arrow_drawn = link.kind == Link::Kind::arrow;
-      strokes += fmt::format("{}{} {} {}", strokes.empty() ? "" : "   ", name_of(link.from),
-                             arrow_drawn ? (style_.unicode ? "→" : "->")
-                                         : (style_.unicode ? "—" : "--"),
-                             name_of(link.to));
+      strokes +=
+          fmt::format("{}{} {} {}", strokes.empty() ? "" : "   ", name_of(link.from),
+                      arrow_drawn ? (style_.unicode ? "→" : "->") : (style_.unicode ? "—" : "--"),
+                      name_of(link.to));
     }
   }
   std::string text;
@@ -333,10 +340,10 @@ std::string counters(const Scene& scene, const TextStyle& style) {
       const bool full = (i + 1) * scale <= *counter.number;
       bar += full ? (style.unicode ? "▮" : "=") : (style.unicode ? "▯" : "-");
     }
-    text += fmt::format("   {}{}  {}  {} of {}\n", counter.name,
-                        std::string(longest - character_count(counter.name), ' '),
-                        toned(bar, ansi(counter.tone), style.colour), *counter.number,
-                        *counter.most);
+    text +=
+        fmt::format("   {}{}  {}  {} of {}\n", counter.name,
+                    std::string(longest - character_count(counter.name), ' '),
+                    toned(bar, ansi(counter.tone), style.colour), *counter.number, *counter.most);
   }
   if (!short_ones.empty()) text += flowing("   ", short_ones, style.width, "   ");
   return text;
@@ -352,9 +359,9 @@ std::string trays(const Scene& scene, const TextStyle& style) {
       pieces.push_back(glyph_of(piece, style.unicode, scene.roles));
     }
     if (pieces.empty()) pieces.push_back(style.unicode ? "–" : "-");
-    text += flowing(fmt::format("   {}{}  ", tray.name,
-                                std::string(longest - character_count(tray.name), ' ')),
-                    pieces, style.width, " ");
+    text += flowing(
+        fmt::format("   {}{}  ", tray.name, std::string(longest - character_count(tray.name), ' ')),
+        pieces, style.width, " ");
   }
   return text;
 }
@@ -367,9 +374,16 @@ std::string glyph_of(const Piece& piece, bool unicode, std::size_t roles) {
     text = fmt::format("[{}|{}]", piece.letters, piece.more_letters);
   } else if (!piece.letters.empty()) {
     // The first role's letters are capitals, the second's small; more roles need none of that.
-    const bool one_letter = piece.letters.size() == 1 && piece.shape != Shape::letters;
-    text = one_letter && (piece.tone != Tone::second || roles > 2) ? upper(piece.letters)
-                                                                  : piece.letters;
+    const bool number = piece.letters.find_first_not_of("0123456789") == std::string::npos;
+    if (number && piece.shape != Shape::letters) {
+      Piece shape = piece;
+      shape.letters.clear();
+      shape.count = 1;
+      text = glyph_of(shape, unicode, roles);
+    }
+    const bool one_letter = piece.letters.size() == 1 && piece.shape != Shape::letters && !number;
+    text += one_letter && (piece.tone != Tone::second || roles > 2) ? upper(piece.letters)
+                                                                    : piece.letters;
   } else {
     const ShapeGlyphs& glyphs = shapes[static_cast<std::size_t>(piece.shape)];
     if (unicode) {

@@ -98,12 +98,7 @@ void CaseReader::read_start(NodeIndex part, CaseForm& result) {
     return;
   }
   if (tree_.head(part) == "start") return;
-  std::vector<Term> fluents;
-  const std::vector<NodeIndex> parts = tree_.children(part);
-  for (std::size_t i = 1; i < parts.size(); ++i) {
-    if (auto fluent = term(parts[i])) fluents.push_back(std::move(*fluent));
-  }
-  result.start = std::move(fluents);
+  result.start = read_position_form(game_, tree_, part, false, diagnostics_);
 }
 
 void CaseReader::read_literal(NodeIndex node, CaseForm& result) {

@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "game/position_form.hpp"
 #include "game/written_line.hpp"
 #include "orchard/game.hpp"
 #include "syntax/tree.hpp"
@@ -26,7 +27,7 @@ struct Expectation {
 struct CaseForm {
   std::string name;
   Place place;
-  std::optional<std::vector<Term>> start;  // fluents; the start of the game if not set
+  std::optional<PositionForm> start;  // the start of the game if not set
   std::vector<WrittenPly> plies;
   std::vector<Expectation> expectations;
 };

@@ -7,6 +7,7 @@
 
 #include "base/similar.hpp"
 #include "game/core.hpp"
+#include "orchard/picture.hpp"
 #include "review/case_file.hpp"
 #include "syntax/reader.hpp"
 
@@ -38,7 +39,9 @@ bool fits(const Term& pattern, const Term& value) {
 
 class CaseRun {
  public:
-  CaseRun(const Game& game, const CaseForm& form) : game_(game), form_(form) {
+  CaseRun(const Game& game, const syntax::Tree& tree, const CaseForm& form,
+          const DrawingReader& reader)
+      : game_(game), tree_(tree), form_(form), reader_(reader) {
     result_.name = form.name;
     result_.place = form.place;
   }
@@ -67,7 +70,9 @@ class CaseRun {
   }
 
   const Game& game_;
+  const syntax::Tree& tree_;
   const CaseForm& form_;
+  const DrawingReader& reader_;
   CaseResult result_;
   std::optional<Position> position_;
   std::optional<Position> before_;  // the last joint move was made here
@@ -79,9 +84,12 @@ bool CaseRun::set_up() {
     position_ = game_.initial();
     return true;
   }
-  const auto position = game_.position(*form_.start);
-  if (!position)
-    return fail(form_.place, "a position of this game", first_line(position.diagnostics()));
+  const auto position = position_of(game_, tree_, *form_.start, reader_);
+  if (!position) {
+    const Diagnostic& fault = position.diagnostics().items().front();
+    return fail(form_.start->drawing ? fault.place : form_.place, "a position of this game",
+                fault.message);
+  }
   position_ = *position;
   return true;
 }
@@ -226,10 +234,15 @@ Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& p
   const syntax::Tree tree = syntax::read(*source, reading, diagnostics);
   const std::vector<CaseForm> forms = review::read_case_file(game, tree, diagnostics);
   if (diagnostics.has_errors()) return diagnostics;
+  const DrawingReader reader =
+      options.reader ? options.reader
+                     : [&game](const std::string& drawing, const std::vector<Term>& fluents) {
+                         return Picture(game).read_drawn(drawing, fluents);
+                       };
   std::vector<CaseResult> results;
   for (const CaseForm& form : forms) {
     if (form.name.find(options.filter) == std::string::npos) continue;
-    results.push_back(CaseRun(game, form).run());
+    results.push_back(CaseRun(game, tree, form, reader).run());
     if (visit) visit(results.back());
   }
   return results;

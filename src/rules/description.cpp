@@ -40,9 +40,8 @@ std::shared_ptr<const Description> Description::extend(const Description& descri
   Diagnostics slips;
   if (!found.has_errors()) find_slips(*result, slips);
   for (const Diagnostic& slip : slips) {
-    const bool here = std::ranges::any_of(further, [&](const syntax::Source& source) {
-      return source.name() == slip.place.file;
-    });
+    const bool here = std::ranges::any_of(
+        further, [&](const syntax::Source& source) { return source.name() == slip.place.file; });
     if (here) found.add(slip);
   }
   found.sort_by_place();

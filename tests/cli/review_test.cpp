@@ -104,10 +104,9 @@ TEST(CasesCommand, DrawsTheBoardWhereACaseFailed) {
                             "   ├─────┼─────┼─────┤\n"
                             " 2 │     │     │     │\n"
                             "   ├─────┼─────┼─────┤\n"
-                            " 1 │     │  E  │     │\n"
+                            " 1 │     │  ♠  │     │\n"
                             "   └─────┴─────┴─────┘\n"
-                            "   E east   W west   blank: bare\n"
-                            "   also: (turn west)\n"
+                            "   ♠ east   ♤ west\n"
                             "\n"
                             "passed: right\n" +
                             file + ": 1 passed, 1 failed\n");

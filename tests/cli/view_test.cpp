@@ -89,7 +89,7 @@ TEST(PlayWithHands, ShowsEverythingAtTheEnd) {
       run_orchard({"play", game_path("hedgerow"), "--seat", "birch=random"}, input);
   const std::size_t end = sitting.out.find("over:");
   ASSERT_NE(end, std::string::npos) << sitting.out;
-  EXPECT_THAT(sitting.out.substr(end), HasSubstr("in_hand birch"));
+  EXPECT_THAT(sitting.out.substr(end), HasSubstr("weight of birch"));
 }
 
 TEST(PlayWithDice, IsPlayedToTheEnd) {
