@@ -64,6 +64,7 @@ class Match {
   // Empty if the joint move was played.
   Diagnostics play(const JointMove& joint);
   bool undo();  // one ply; false at the start
+  bool redo();  // a ply taken back; false if there is none, or another was played since
   void begin_again();
 
   // What an opponent in that seat is shown. `legal` outlives the Situation.
@@ -73,6 +74,7 @@ class Match {
   Game game_;
   std::vector<Position> positions_;
   std::vector<JointMove> joints_;
+  std::vector<JointMove> undone_;  // the next one last
 };
 
 // Plays a match on with one opponent a role until it is over or `most_plies` is reached, and tells

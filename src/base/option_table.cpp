@@ -44,8 +44,10 @@ constexpr std::array commands = {
                  "Outcomes with their uncertainty, lengths and numbers of legal moves."},
     CommandFacts{"play", "play at the terminal", "GAME",
                  "People and opponents in any seat. Type a move as a term, its number in the list, "
-                 "or as much of it as is unique; `help` lists the other words. Input may come from "
-                 "a pipe; then the game is a plain transcript."},
+                 "the place where it is shown, or as much of it as is unique; `help` lists the "
+                 "other words. On a terminal the board stays where it is, the arrow keys bring "
+                 "back what was typed, and Tab completes. Input may come from a pipe; then the "
+                 "game is a plain transcript."},
     CommandFacts{"format", "lay a description out, or convert its syntax", "GAME",
                  "Order, comments and single blank lines stay. Writes to standard output unless "
                  "--output names a file, which may be the description itself. Files of cases are "
@@ -133,6 +135,8 @@ constexpr std::array options = {
                 "who plays a role: person or random (all seats: person; chance: random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play",
                 "the name of who plays a role"},
+    OptionFacts{"pause", Kind::seconds, "S", "0.6", 0, 0, "play",
+                "on a terminal, wait so long after the opponents' moves (0: not at all)"},
     OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},
     OptionFacts{"set", Kind::repeated_text, "NAME=NUMBER", "", 0, 0, "*",
                 "a size in place of the one the description gives (#let)"},

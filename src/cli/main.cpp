@@ -39,7 +39,9 @@ std::string check_value(const OptionFacts& option, const std::string& text) {
   if (option.kind == OptionFacts::Kind::seconds) {
     char* end = nullptr;
     const double value = std::strtod(text.c_str(), &end);
-    const bool number = end != text.c_str() && *end == '\0' && value > 0 && value < 1e12;
+    // Where there is a wait by itself, 0 is none.
+    const bool zero = value == 0 && !option.initial.empty();
+    const bool number = end != text.c_str() && *end == '\0' && (value > 0 || zero) && value < 1e12;
     return number ? "" : fmt::format("{} is no positive number of seconds", text);
   }
   if (option.kind == OptionFacts::Kind::choice) {

@@ -36,13 +36,14 @@ std::optional<Move> whole_move(std::string_view line, const std::vector<Move>& l
   return std::nullopt;
 }
 
-TypedMove typed_move(std::string_view line, const std::vector<Move>& legal) {
+TypedMove typed_move(std::string_view line, const std::vector<Move>& legal,
+                     std::size_t first_number) {
   if (auto move = whole_move(line, legal)) return {move, {}};
   std::size_t number = 0;
   const auto [end, error] = std::from_chars(line.data(), line.data() + line.size(), number);
-  if (error == std::errc{} && end == line.data() + line.size() && number >= 1 &&
-      number <= legal.size()) {
-    return {legal[number - 1], {}};
+  if (error == std::errc{} && end == line.data() + line.size() && number >= first_number &&
+      number < first_number + legal.size()) {
+    return {legal[number - first_number], {}};
   }
   TypedMove result;
   for (const Move& move : legal) {

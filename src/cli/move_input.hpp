@@ -20,7 +20,8 @@ struct TypedMove {
 
 // A move of the list by its term, with or without the outer parentheses, by its number from 1, or
 // by any beginning of its term that no other has. `line` is tidied.
-TypedMove typed_move(std::string_view line, const std::vector<Move>& legal);
+TypedMove typed_move(std::string_view line, const std::vector<Move>& legal,
+                     std::size_t first_number = 1);
 // The same, but only if the whole term was typed.
 std::optional<Move> whole_move(std::string_view line, const std::vector<Move>& legal);
 

@@ -126,7 +126,16 @@ std::string page(const Game& game, const Picture& picture, const Position& posit
                  std::uint64_t ply, const TextStyle& style, bool with_moves,
                  const std::optional<JointMove>& last) {
   const PictureFrame frame = frame_of(game, position, last, with_moves);
-  std::string text = heading(game, position, ply) + "\n" + picture.text(frame, style);
+  std::string text = heading(game, position, ply);
+  if (!frame.last_moves.empty()) {
+    text.pop_back();
+    text += "   last:";
+    for (const auto& [role, move] : frame.last_moves) {
+      text += fmt::format(" {} {}", role.name(), move.to_string());
+    }
+    text += "\n";
+  }
+  text += "\n" + picture.text(frame, style);
   if (with_moves && !game.terminal(position)) {
     text += "\n" + move_list(game, position, frame.moves, style);
   }

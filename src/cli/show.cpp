@@ -2,6 +2,7 @@
 
 #include "base/file.hpp"
 #include "cli/call.hpp"
+#include "cli/effects.hpp"
 #include "cli/json.hpp"
 #include "cli/page.hpp"
 #include "orchard/playouts.hpp"
@@ -18,22 +19,6 @@ std::optional<View> view_of_line(const Call& call, const Game& game, const Line&
     (void)view.advance(line.positions[ply], line.joints[ply]);
   }
   return view;
-}
-
-// What a legal move would add and take away.
-std::string effect_of(const Game& game, const Position& position, const NumberedMove& move) {
-  const auto joint = game.joint_move(position, move.role, move.move);
-  if (!joint) return "depends on what the others do";
-  const auto next = game.next(position, *joint);
-  if (!next) return next.diagnostics().items().front().message;
-  std::string text;
-  for (const Term& fluent : position.fluents()) {
-    if (!next->holds(fluent)) text += " -" + fluent.to_string();
-  }
-  for (const Term& fluent : next->fluents()) {
-    if (!position.holds(fluent)) text += " +" + fluent.to_string();
-  }
-  return text.empty() ? "changes nothing" : text.substr(1);
 }
 
 void print_effects(const Game& game, const Position& position) {

@@ -87,19 +87,32 @@ Diagnostics Match::play(const JointMove& joint) {
   if (!next) return next.diagnostics();
   positions_.push_back(*next);
   joints_.push_back(joint);
+  undone_.clear();
   return {};
 }
 
 bool Match::undo() {
   if (joints_.empty()) return false;
+  undone_.push_back(std::move(joints_.back()));
   joints_.pop_back();
   positions_.pop_back();
+  return true;
+}
+
+bool Match::redo() {
+  if (undone_.empty()) return false;
+  std::vector<JointMove> undone = std::move(undone_);
+  const JointMove joint = std::move(undone.back());
+  undone.pop_back();
+  (void)play(joint);  // it was legal here before
+  undone_ = std::move(undone);
   return true;
 }
 
 void Match::begin_again() {
   positions_.erase(positions_.begin() + 1, positions_.end());
   joints_.clear();
+  undone_.clear();
 }
 
 Situation Match::situation(const Role& role, const std::vector<Move>& legal) const {

@@ -338,7 +338,7 @@ std::string counters(const Scene& scene, const TextStyle& style) {
     std::string bar;
     for (std::uint32_t i = 0; i < *counter.most / scale; ++i) {
       const bool full = (i + 1) * scale <= *counter.number;
-      bar += full ? (style.unicode ? "▮" : "=") : (style.unicode ? "▯" : "-");
+      bar += full ? (style.unicode ? "█" : "=") : (style.unicode ? "░" : "-");
     }
     text +=
         fmt::format("   {}{}  {}  {} of {}\n", counter.name,

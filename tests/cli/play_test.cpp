@@ -68,12 +68,60 @@ TEST(Play, TakesMovesByNumberTermAndBeginning) {
 
 TEST(Play, RefusesAnIllegalMoveAndChangesNothing) {
   const std::string text = sitting({}, "tie 3 3\n0\n4\nmoves\nquit\n");
-  EXPECT_EQ(count(text,
-                  "is not legal for east here, and nothing has changed.\n"
-                  "   legal: (tie 1 1) (tie 1 2) (tie 1 3)\n"),
-            3u);
+  EXPECT_EQ(count(text, "is not legal for east here, and nothing has changed.\n"), 3u);
+  EXPECT_EQ(count(text, "   it would need (within_reach 3 3) (espalier.gdl:72)\n"), 1u);
+  EXPECT_EQ(count(text, "   legal: (tie 1 1) (tie 1 2) (tie 1 3)\n"), 3u);
   EXPECT_EQ(count(text, "ply 0   east to move"), 2u);
   EXPECT_THAT(text, Not(HasSubstr("ply 1")));
+}
+
+TEST(Play, TakesMovesByTheirPlaceAndStepByStep) {
+  const std::string text = sitting({}, "1 2\nat 2 2\n3 3\ntie 1\n3\nquit\n");
+  EXPECT_EQ(count(text, "plays (tie 1 2)"), 1u);
+  EXPECT_EQ(count(text, "plays (tie 2 2)"), 1u);
+  EXPECT_EQ(count(text, "3 3 is not legal for east here"), 1u);  // not within reach
+  EXPECT_THAT(text, HasSubstr("tie 1 is the beginning of several: (tie 1 1) (tie 1 3)"));
+  EXPECT_THAT(text, HasSubstr("east> tie 1 3\n   east plays (tie 1 3)"));
+}
+
+TEST(Play, RedoMakesWhatWasTakenBack) {
+  const std::string text = sitting({}, "1\n1\nundo\nredo\nundo\nundo\n2\nredo\nquit\n");
+  EXPECT_THAT(text, HasSubstr("taken back to ply 1"));
+  EXPECT_THAT(text, HasSubstr("made again up to ply 2"));
+  EXPECT_THAT(text, HasSubstr("taken back to ply 0"));
+  EXPECT_THAT(text, HasSubstr("nothing was taken back that could be made again"));
+}
+
+TEST(Play, ExplainsAndForetells) {
+  const std::string text = sitting(
+      {},
+      "1\nwhy true (square 1 1 east)\nwhy winz\neffects tie 1 2\neffects 9\nview west\nview up\n");
+  EXPECT_THAT(text, HasSubstr("since ply 1, by ((tie 1 1) wait)"));
+  EXPECT_THAT(text, HasSubstr("did you mean `wins`?"));
+  EXPECT_THAT(text, HasSubstr("   1 (tie 1 2): -(square 1 2 bare) -(turn west) +(square 1 2 west) "
+                              "+(turn east)"));
+  EXPECT_THAT(text, HasSubstr("9 is no legal move here"));
+  EXPECT_THAT(text, HasSubstr("seen by west: everything"));
+  EXPECT_THAT(text, HasSubstr("up is no role"));
+}
+
+TEST(Play, ResumesWithinASitting) {
+  const TemporaryFolder folder;
+  const std::string file = folder.path("kept.match");
+  const std::string text =
+      sitting({}, "1\n1\nsave " + file + "\n1\nresume " + file + "\nresume /nowhere\nquit\n");
+  EXPECT_THAT(text, HasSubstr("going on at ply 2"));
+  EXPECT_THAT(text, HasSubstr("there is no such file"));
+  EXPECT_EQ(count(text, "ply 2   east to move"), 2u);
+}
+
+TEST(Play, TellsNoSecretsWhileHandsAreHidden) {
+  const std::string text = run_orchard({"play", testing::game_path("cellar"), "--seed", "2"},
+                                       "why true (shelf 1 1)\neffects\nview random\nquit\n")
+                               .out;
+  EXPECT_THAT(text, HasSubstr("reasons could give away"));
+  EXPECT_THAT(text, HasSubstr("effects could give away"));
+  EXPECT_THAT(text, HasSubstr("that is for random to see"));
 }
 
 TEST(Play, TakesNoMoveAfterTheEnd) {

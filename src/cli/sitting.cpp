@@ -1,0 +1,262 @@
+#include "cli/sitting.hpp"
+
+#include <fmt/core.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <chrono>
+#include <cstdlib>
+#include <string_view>
+#include <thread>
+
+#include "base/similar.hpp"
+#include "cli/move_input.hpp"
+#include "cli/page.hpp"
+#include "orchard/random.hpp"
+
+namespace orchard::cli {
+
+Sitting::Sitting(const Call& call, const Game& game, Picture picture, Match match)
+    : call_(call),
+      game_(game),
+      picture_(std::move(picture)),
+      match_(std::move(match)),
+      style_(call.style()) {
+  const char* terminal = std::getenv("TERM");
+  in_place_ = input_.on_terminal() && terminal != nullptr && *terminal != '\0' &&
+              std::string_view(terminal) != "dumb";
+  score_.lines.resize(game.roles().size());
+  score_before_ = score_;
+}
+
+bool Sitting::any_person() const {
+  return std::ranges::any_of(game_.roles(), [&](const Role& role) { return is_person(role); });
+}
+
+// ROLE=VALUE options over what a record says.
+Diagnostics Sitting::assign(const std::string& option,
+                            const std::map<std::string, std::string>& before,
+                            std::map<std::string, std::string>& result) const {
+  result = before;
+  Diagnostics faults;
+  std::vector<std::string> roles;
+  for (const Role& role : game_.roles()) roles.push_back(role.name());
+  for (const std::string& text : call_.texts(option)) {
+    const std::size_t equals = text.find('=');
+    std::string role = tidied(text.substr(0, equals));
+    if (equals == std::string::npos || std::ranges::find(roles, role) == roles.end()) {
+      std::string list;
+      for (const std::string& name : roles) list += (list.empty() ? "" : ", ") + name;
+      const auto meant = most_similar(role, roles);
+      faults.add(
+          plain_error("wrong-call", fmt::format("--{} {} names no role", option, text),
+                      meant ? fmt::format("did you mean {}?", *meant)
+                            : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
+      continue;
+    }
+    result[role] = text.substr(equals + 1);
+  }
+  return faults;
+}
+
+Diagnostics Sitting::take_seats(const MatchRecord& record) {
+  Diagnostics faults = assign("seat", record.seats, seats_);
+  faults.append(assign("name", record.players, players_));
+  for (const Role& role : game_.roles()) {
+    std::string& who = seats_[role.name()];
+    if (who.empty()) who = role.is_chance() ? "random" : "person";
+    if (who == "random") {
+      const std::uint64_t seed = *call_.number("seed");
+      opponents_.push_back(random_opponent(Random::stream(seed, role.index()).below(~0ULL)));
+    } else if (who == "person" && !role.is_chance()) {
+      opponents_.push_back(nullptr);
+    } else {
+      opponents_.push_back(nullptr);
+      faults.add(plain_error(
+          "wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
+          role.is_chance() ? "chance is always random" : "the seats are: person, random"));
+    }
+  }
+  if (!record.score.empty() && record.score.size() == score_.lines.size()) {
+    score_.lines = record.score;
+    score_before_ = score_;
+  }
+  return faults;
+}
+
+std::string Sitting::called(const Role& role) const {
+  const auto name = players_.find(role.name());
+  return name == players_.end() ? role.name() : fmt::format("{} ({})", name->second, role.name());
+}
+
+void Sitting::say(const std::string& text) {
+  fmt::print("{}", text);
+  if (in_place_) notes_ += text;
+}
+
+void Sitting::pause() const {
+  if (::isatty(STDOUT_FILENO) == 0) return;
+  std::fflush(stdout);
+  std::this_thread::sleep_for(std::chrono::duration<double>(*call_.seconds("pause")));
+}
+
+// The legal moves are listed and marked where a person is about to choose among them. With hidden
+// information a person alone at the table sees its own view; several are shown theirs one by one,
+// when it is their turn.
+void Sitting::print_page() {
+  if (in_place_) fmt::print("\x1b[H\x1b[2J\x1b[3J");
+  if (!seen_.empty() && !match_.over()) {
+    if (seen_.size() == 1 && person_chooses()) print_view(game_.roles()[seen_.begin()->first]);
+  } else {
+    const bool with_moves = !match_.over() && person_chooses();
+    const auto last =
+        match_.joints().empty() ? std::nullopt : std::optional(match_.joints().back());
+    fmt::print("\n{}\n",
+               page(game_, picture_, match_.position(), match_.ply(), style_, with_moves, last));
+  }
+  if (in_place_) fmt::print("{}", notes_);
+  notes_.clear();
+}
+
+void Sitting::print_view(const Role& role) {
+  Seen& seen = seen_.at(role.index());
+  fmt::print("\n{}\n", view_page(game_, picture_, seen.view, match_.position(), match_.ply(),
+                                 style_, true, seen.shown));
+  seen.shown = match_.ply();
+}
+
+// What every person knows after the moves played so far.
+void Sitting::begin_views() {
+  seen_.clear();
+  looking_.reset();
+  if (!game_.has_hidden_information()) return;
+  for (const Role& role : game_.roles()) {
+    if (!is_person(role)) continue;
+    Seen seen{View(game_, role, match_.start()), 0};
+    for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
+      (void)seen.view.advance(match_.positions()[ply], match_.joints()[ply]);
+    }
+    seen_.emplace(role.index(), std::move(seen));
+  }
+}
+
+// Several people at one screen: the one whose turn it is looks, the others do not.
+void Sitting::show_to(const Role& role) {
+  if (seen_.size() < 2) return;
+  if (looking_ != role.index() && input_.on_terminal()) {
+    fmt::print("\x1b[2J\x1b[3J\x1b[H");
+    const auto ready =
+        input_.read(fmt::format("{}, press Enter when nobody else looks ", called(role)), {});
+    if (!ready) return;
+  }
+  looking_ = role.index();
+  print_view(role);
+}
+
+// Whether some person has a choice in the position, or a move that is no waiting.
+bool Sitting::person_chooses() const {
+  return std::ranges::any_of(game_.roles(), [&](const Role& role) {
+    if (!is_person(role)) return false;
+    const std::vector<Move> legal = game_.legal(match_.position(), role);
+    return legal.size() > 1 || (legal.size() == 1 && !game_.is_waiting(role, legal.front()));
+  });
+}
+
+Sitting::Turn Sitting::play_ply() {
+  JointMove joint;
+  std::string played;
+  bool by_opponents = false;
+  const std::vector<Role> to_move = game_.to_move(match_.position());
+  for (const Role& role : game_.roles()) {
+    const std::vector<Move> legal = game_.legal(match_.position(), role);
+    const bool waits = legal.size() == 1 && game_.is_waiting(role, legal.front());
+    std::optional<Move> move;
+    if (waits) {
+      move = legal.front();
+    } else if (is_person(role)) {
+      Turn turn = Turn::played;
+      show_to(role);
+      move = ask(role, legal, turn);
+      if (!move) return turn;
+    } else {
+      move = opponents_[role.index()]->choose(match_.situation(role, legal));
+      by_opponents = by_opponents || !role.is_chance();
+    }
+    const bool told = std::ranges::find(to_move, role) != to_move.end();
+    if (told && (seen_.empty() || (seen_.size() == 1 && seen_.contains(role.index()))))
+      played += fmt::format("   {} plays {}\n", called(role), move->to_string());
+    joint.add(*move);
+  }
+  const Position before = match_.position();
+  const Diagnostics faults = match_.play(joint);
+  if (!faults.empty()) {
+    fmt::print("{}", faults.render());
+    return Turn::quit;
+  }
+  for (auto& [role, seen] : seen_) (void)seen.view.advance(before, joint);
+  say(played);
+  if (by_opponents) pause();
+  return Turn::played;
+}
+
+void Sitting::count_result() {
+  if (counted_) return;
+  score_before_ = score_;
+  const Outcome outcome = outcome_of(game_, match_.position());
+  score_.count(game_, outcome);
+  counted_ = true;
+  fmt::print("result: {}\n", describe(game_, outcome, players_));
+  for (const Role& role : game_.roles()) {
+    if (role.is_chance()) continue;
+    const Score::Line& line = score_.lines[role.index()];
+    fmt::print("   {}: {} won, {} drawn, {} lost\n", called(role), line.wins, line.draws,
+               line.losses);
+  }
+}
+
+Sitting::Turn Sitting::after_the_end() {
+  for (const Role& role : game_.roles()) {
+    if (opponents_[role.index()]) {
+      opponents_[role.index()]->match_ended(game_, role, match_.position());
+    }
+  }
+  if (!any_person()) return Turn::quit;
+  static const std::vector<std::string> over_words = {"again", "undo", "why",
+                                                      "save ", "quit", "help"};
+  while (true) {
+    const auto typed = input_.read("over; again, undo, save FILE or quit> ", over_words);
+    if (!typed) return Turn::quit;
+    if (tidied(*typed).empty()) continue;
+    Turn turn = Turn::played;
+    if (!do_word(*typed, turn)) {
+      fmt::print("   the game is over; no move is taken any more\n");
+    } else if (turn != Turn::played) {
+      return turn;
+    }
+  }
+}
+
+Status Sitting::run() {
+  fmt::print("{}: {}\n", game_.name(), "`help` lists what can be typed");
+  for (const Role& role : game_.roles()) {
+    fmt::print("   {} is played by {}\n", called(role), seats_.at(role.name()));
+  }
+  const std::uint64_t most_plies = *call_.number("plies");
+  begin_views();
+  while (true) {
+    print_page();
+    Turn turn = Turn::played;
+    if (match_.over()) {
+      count_result();
+      turn = after_the_end();
+    } else if (match_.ply() >= most_plies) {
+      fmt::print("broken off by --plies\n");
+      return Status::done;
+    } else {
+      turn = play_ply();
+    }
+    if (turn == Turn::quit) return Status::done;
+  }
+}
+
+}  // namespace orchard::cli

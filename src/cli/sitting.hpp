@@ -1,0 +1,91 @@
+// A sitting at the terminal: any number of games, one after another, between people and opponents.
+//
+// On a terminal the page is drawn where the one before stood, and what is to be said stands below
+// it; elsewhere everything follows in a transcript.
+#pragma once
+
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "cli/call.hpp"
+#include "cli/line_input.hpp"
+#include "orchard/match.hpp"
+#include "orchard/picture.hpp"
+#include "orchard/record.hpp"
+#include "orchard/view.hpp"
+
+namespace orchard::cli {
+
+class Sitting {
+ public:
+  Sitting(const Call& call, const Game& game, Picture picture, Match match);
+
+  Diagnostics take_seats(const MatchRecord& record);
+  Status run();
+
+ private:
+  enum class Turn { played, again_asked, quit };
+  // With hidden information: what a person knows, and the ply up to which it was shown.
+  struct Seen {
+    View view;
+    std::uint64_t shown = 0;
+  };
+
+  // sitting.cpp: the course of a sitting
+  void print_page();
+  void print_view(const Role& role);
+  void begin_views();
+  void show_to(const Role& role);
+  void pause() const;
+  Diagnostics assign(const std::string& option, const std::map<std::string, std::string>& before,
+                     std::map<std::string, std::string>& result) const;
+  bool is_person(const Role& role) const { return opponents_[role.index()] == nullptr; }
+  bool any_person() const;
+  bool person_chooses() const;
+  Turn play_ply();
+  Turn after_the_end();
+  void count_result();
+  std::string called(const Role& role) const;
+  // Says a line now, and again below the next page if that is drawn over it.
+  void say(const std::string& text);
+
+  // sitting_words.cpp: what can be typed
+  std::optional<Move> ask(const Role& role, const std::vector<Move>& legal, Turn& turn);
+  bool do_word(const std::string& line, Turn& turn);
+  void say_not_understood(const Role& role, const std::string& line,
+                          const std::vector<Move>& legal);
+  std::vector<Move> moves_at(const Role& role, const std::vector<Move>& legal,
+                             std::string place) const;
+  std::vector<std::string> completions(const Role& role, const std::vector<Move>& legal) const;
+  void undo();
+  void redo();
+  void begin_again();
+  void save(const std::string& file);
+  bool resume(const std::string& file);
+  void say_why(const std::string& question);
+  void say_effects(const std::string& move);
+  void show_view(const std::string& role);
+  bool keeps_secrets() const { return game_.has_hidden_information() && !match_.over(); }
+
+  const Call& call_;
+  const Game& game_;
+  Picture picture_;
+  Match match_;
+  TextStyle style_;
+  LineInput input_;
+  bool in_place_ = false;
+  std::string notes_;  // said since the page was drawn
+  std::map<std::string, std::string> seats_;
+  std::map<std::string, std::string> players_;
+  std::vector<std::unique_ptr<Opponent>> opponents_;  // by role; null for a person
+  std::map<std::size_t, Seen> seen_;                  // by role
+  std::optional<std::size_t> looking_;  // the person the screen was last shown to, if several play
+  Score score_;
+  Score score_before_;    // without the game being played
+  bool counted_ = false;  // the game being played is in `score_`
+};
+
+}  // namespace orchard::cli

@@ -1,0 +1,321 @@
+// What can be typed in a sitting.
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "base/file.hpp"
+#include "cli/effects.hpp"
+#include "cli/move_input.hpp"
+#include "cli/page.hpp"
+#include "cli/sitting.hpp"
+#include "orchard/explain.hpp"
+
+namespace orchard::cli {
+namespace {
+
+constexpr std::string_view word_help =
+    "   a move          as a term (tie 1 2), its number, the place where it is shown (1 2, or\n"
+    "                   at 1 2), or as much of it as is unique; of several that begin alike, the\n"
+    "                   rest may be typed in the next line\n"
+    "   moves           the board and the legal moves again\n"
+    "   effects [MOVE]  what the move would change; every legal move without MOVE\n"
+    "   why QUESTION    why something holds, or not: why legal east (tie 1 2); why terminal\n"
+    "   view ROLE       what the role can know\n"
+    "   undo, redo      takes back to the last choice of a person; makes it again\n"
+    "   again           a new game; the score goes on\n"
+    "   save FILE       writes the match down; resume FILE goes on with a saved one\n"
+    "   quit            ends the sitting\n";
+
+constexpr std::string_view words[] = {"moves", "effects", "why ",    "view ", "undo", "redo",
+                                      "again", "save ",   "resume ", "help",  "quit"};
+
+// What follows the first word of a line as it was typed: a file name keeps its capitals.
+std::string rest_of(std::string_view line) {
+  constexpr std::string_view blank = " \t\r";
+  const auto skip = [&](std::size_t at) { line.remove_prefix(std::min(at, line.size())); };
+  skip(line.find_first_not_of(blank));
+  skip(line.find_first_of(blank));
+  skip(line.find_first_not_of(blank));
+  return std::string(line.substr(0, line.find_last_not_of(blank) + 1));
+}
+
+}  // namespace
+
+// An illegal move gets its reason in one line, where telling it gives nothing away.
+void Sitting::say_not_understood(const Role& role, const std::string& line,
+                                 const std::vector<Move>& legal) {
+  constexpr std::size_t most = 20;
+  std::string list;
+  for (std::size_t i = 0; i < std::min(most, legal.size()); ++i) {
+    list += " " + legal[i].to_string();
+  }
+  if (legal.size() > most) list += fmt::format(" … ({} in all; `moves` lists them)", legal.size());
+  std::string reason;
+  const bool place = line.starts_with("at ") || (line.front() >= '0' && line.front() <= '9');
+  const bool bare = line.front() != '(' && line.find(' ') != std::string::npos;
+  const auto question = Question::parse(
+      game_, fmt::format("legal {} {}", role.name(), bare ? "(" + line + ")" : line));
+  if (!place && question && question->atom.is_ground() && !keeps_secrets()) {
+    const auto answer = orchard::why(game_, Circumstances{match_.position()}, *question);
+    if (answer && !answer->holds) reason = fmt::format("   {}\n", answer->in_one_line());
+  }
+  fmt::print(
+      "   {} is not legal for {} here, and nothing has changed.\n{}   legal:{}\n"
+      "   `help` lists what else can be typed\n",
+      line, role.name(), reason, list);
+}
+
+// The legal moves that are shown at a place: "2 3", "2,3" or "at 2 3".
+std::vector<Move> Sitting::moves_at(const Role& role, const std::vector<Move>& legal,
+                                    std::string place) const {
+  if (place.starts_with("at ")) place.erase(0, 3);
+  std::ranges::replace(place, ',', ' ');
+  PictureFrame frame{match_.position()};
+  for (std::size_t i = 0; i < legal.size(); ++i) frame.moves.push_back({role, legal[i], i});
+  std::vector<Move> result;
+  for (const auto& [number, places] : picture_.places(frame)) {
+    if (std::ranges::find(places, tidied(place)) != places.end()) result.push_back(legal[number]);
+  }
+  return result;
+}
+
+std::vector<std::string> Sitting::completions(const Role& role,
+                                              const std::vector<Move>& legal) const {
+  std::vector<std::string> result(std::begin(words), std::end(words));
+  for (const Move& move : legal) {
+    const std::string text = move.to_string();
+    result.push_back(text);
+    if (text.front() == '(') result.push_back(text.substr(1, text.size() - 2));
+    result.push_back(fmt::format("why legal {} {}", role.name(), text));
+    result.push_back(fmt::format("effects {}", text));
+  }
+  for (const Role& other : game_.roles()) result.push_back(fmt::format("view {}", other.name()));
+  result.emplace_back("why terminal");
+  return result;
+}
+
+// The move that a person chooses; none if a word ended the turn.
+std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& legal, Turn& turn) {
+  std::string begun;  // of a move that is typed step by step
+  const std::vector<std::string> offered = completions(role, legal);
+  // A number means the one in the list, which goes through all roles that are shown.
+  std::size_t first_number = 1;
+  if (seen_.empty()) {
+    for (const Role& other : game_.to_move(match_.position())) {
+      if (other == role) break;
+      first_number += game_.legal(match_.position(), other).size();
+    }
+  }
+  while (true) {
+    const std::string prompt = begun.empty() ? fmt::format("{}> ", called(role))
+                                             : fmt::format("{}> {} ", called(role), begun);
+    const auto typed = input_.read(prompt, offered);
+    if (!typed) {
+      turn = Turn::quit;
+      return std::nullopt;
+    }
+    std::string line = tidied(*typed);
+    if (line.empty()) {
+      begun.clear();
+      continue;
+    }
+    turn = Turn::played;
+    if (!begun.empty()) {
+      const TypedMove further = typed_move(begun + " " + line, legal);
+      if (further.move) return further.move;
+      if (!further.candidates.empty()) line = begun + " " + line;
+    }
+    begun.clear();
+    if (auto move = whole_move(line, legal)) return move;
+    if (do_word(*typed, turn)) {
+      if (turn != Turn::played) return std::nullopt;
+      continue;
+    }
+    TypedMove result = typed_move(line, legal, first_number);
+    if (result.move) return result.move;
+    const bool by_place = result.candidates.empty();
+    if (by_place) result.candidates = moves_at(role, legal, line);
+    if (result.candidates.size() == 1) return result.candidates.front();
+    if (result.candidates.empty()) {
+      say_not_understood(role, line, legal);
+      continue;
+    }
+    fmt::print("   {} {} several:", line, by_place ? "shows" : "is the beginning of");
+    for (const Move& move : result.candidates) fmt::print(" {}", move.to_string());
+    fmt::print("\n");
+    if (!by_place) begun = line;
+  }
+}
+
+// Does what a word of the sitting says; false if it is none.
+bool Sitting::do_word(const std::string& typed, Turn& turn) {
+  const std::string line = tidied(typed);
+  const std::string word = line.substr(0, line.find(' '));
+  const std::string rest = rest_of(typed);
+  if (line == "help") {
+    fmt::print("{}", word_help);
+  } else if (line == "moves") {
+    if (seen_.size() > 1 && looking_) {
+      print_view(game_.roles()[*looking_]);
+    } else {
+      print_page();
+    }
+  } else if (word == "effects") {
+    say_effects(tidied(rest));
+  } else if (word == "why") {
+    say_why(tidied(rest));
+  } else if (word == "view") {
+    show_view(tidied(rest));
+  } else if (line == "undo") {
+    undo();
+    turn = Turn::again_asked;
+  } else if (line == "redo") {
+    redo();
+    turn = Turn::again_asked;
+  } else if (line == "again") {
+    begin_again();
+    turn = Turn::again_asked;
+  } else if (line == "quit") {
+    turn = Turn::quit;
+  } else if (word == "save") {
+    save(rest);
+  } else if (word == "resume") {
+    if (resume(rest)) turn = Turn::again_asked;
+  } else {
+    return false;
+  }
+  return true;
+}
+
+void Sitting::undo() {
+  if (!match_.undo()) {
+    say("   this is the start; there is nothing to take back\n");
+    return;
+  }
+  while (!person_chooses() && match_.undo()) continue;
+  begin_views();
+  if (counted_) score_ = score_before_;
+  counted_ = false;
+  say(fmt::format("   taken back to ply {}\n", match_.ply()));
+}
+
+void Sitting::redo() {
+  if (!match_.redo()) {
+    say("   nothing was taken back that could be made again\n");
+    return;
+  }
+  while (!match_.over() && !person_chooses() && match_.redo()) continue;
+  begin_views();
+  say(fmt::format("   made again up to ply {}\n", match_.ply()));
+}
+
+void Sitting::begin_again() {
+  score_before_ = score_;
+  counted_ = false;
+  match_.begin_again();
+  begin_views();
+  say("   a new game\n");
+}
+
+void Sitting::save(const std::string& file) {
+  if (file.empty()) {
+    fmt::print("   save where? write: save FILE\n");
+    return;
+  }
+  MatchRecord record = record_of(match_);
+  record.players = players_;
+  record.seats = seats_;
+  record.seed = *call_.number("seed");
+  record.score = score_before_.lines;
+  const Diagnostics faults = write_whole_file(file, to_json_lines(record, match_));
+  if (faults.empty()) {
+    fmt::print("   saved to {}\n", file);
+  } else {
+    fmt::print("{}", faults.render());
+  }
+}
+
+// Goes on with a saved match; who sits where stays as it is.
+bool Sitting::resume(const std::string& file) {
+  if (file.empty()) {
+    fmt::print("   which file? write: resume FILE\n");
+    return false;
+  }
+  const auto record = read_record(file);
+  auto match = record ? replay(game_, *record) : Result<Match>(record.diagnostics());
+  if (!match) {
+    fmt::print("{}", match.diagnostics().render());
+    return false;
+  }
+  match_ = *match;
+  if (record->score.size() == score_.lines.size()) score_.lines = record->score;
+  score_before_ = score_;
+  counted_ = false;
+  begin_views();
+  say(fmt::format("   going on at ply {} of {}\n", match_.ply(), file));
+  return true;
+}
+
+void Sitting::say_why(const std::string& question) {
+  if (keeps_secrets()) {
+    fmt::print(
+        "   reasons could give away what others hold; they are told when the game is over\n");
+    return;
+  }
+  const std::string asked = question.empty() ? std::string("terminal") : question;
+  const auto parsed = Question::parse(game_, asked);
+  Circumstances here{match_.position()};
+  here.earlier.assign(match_.positions().begin(), match_.positions().end() - 1);
+  here.joints = match_.joints();
+  const auto answer =
+      parsed ? orchard::why(game_, here, *parsed) : Result<Explanation>(parsed.diagnostics());
+  if (answer) {
+    fmt::print("{}", answer->text(style_.unicode));
+  } else {
+    fmt::print("{}", answer.diagnostics().render());
+  }
+}
+
+void Sitting::say_effects(const std::string& wanted) {
+  if (keeps_secrets()) {
+    fmt::print("   effects could give away what others hold\n");
+    return;
+  }
+  std::size_t told = 0;
+  for (const NumberedMove& move :
+       numbered_moves(game_, match_.position(), game_.to_move(match_.position()))) {
+    const std::string text = move.move.to_string();
+    const bool meant = wanted.empty() || text == wanted || text == "(" + wanted + ")" ||
+                       std::to_string(move.number) == wanted;
+    if (!meant || match_.over()) continue;
+    ++told;
+    fmt::print("   {} {}: {}\n", move.number, text, effect_of(game_, match_.position(), move));
+  }
+  if (told == 0) fmt::print("   {} is no legal move here\n", wanted.empty() ? "there" : wanted);
+}
+
+void Sitting::show_view(const std::string& name) {
+  const auto role = game_.role(name);
+  if (!role) {
+    fmt::print("   {} is no role; write: view ROLE\n", name.empty() ? "that" : name);
+    return;
+  }
+  const auto seen = seen_.find(role->index());
+  const bool own = seen != seen_.end() && (seen_.size() == 1 || looking_ == role->index());
+  if (keeps_secrets() && !own) {
+    fmt::print("   that is for {} to see\n", called(*role));
+    return;
+  }
+  if (seen != seen_.end()) {
+    print_view(*role);
+    return;
+  }
+  View view(game_, *role, match_.start());
+  for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
+    (void)view.advance(match_.positions()[ply], match_.joints()[ply]);
+  }
+  fmt::print("\n{}\n",
+             view_page(game_, picture_, view, match_.position(), match_.ply(), style_, false, 0));
+}
+
+}  // namespace orchard::cli
