@@ -113,14 +113,19 @@ class Picture {
  private:
   picture::Scene scene(const PictureFrame& frame) const;
   std::vector<picture::Standing> standings() const;
+  const picture::DrawnBoard& drawn_board() const;  // made at the first call
   Result<Position> with_squares(const std::vector<std::vector<Term>>& in_squares,
                                 const std::vector<Term>& fluents) const;
   Result<std::vector<std::vector<Term>>> squares_of(const picture::DrawnBoard& board,
                                                     const std::string& drawing,
                                                     const std::vector<Term>& fluents) const;
 
+  explicit Picture(const Game& game, std::shared_ptr<const picture::DrawingRules> rules);
+  const PictureLayout& layout() const;  // inferred at the first call
+
+  struct Inferred;
   Game game_;
-  std::shared_ptr<const PictureLayout> layout_;
+  std::shared_ptr<Inferred> inferred_;
   std::shared_ptr<const picture::DrawingRules> rules_;  // null if inferred
 };
 

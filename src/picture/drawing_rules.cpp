@@ -165,8 +165,53 @@ void Checker::check_tone(const PatternSymbol& tone) {
 
 }  // namespace
 
-DrawingRules::DrawingRules(std::shared_ptr<const logic::Program> program)
-    : program_(std::move(program)), draw_(program_->description().find("draw", 1)) {}
+DrawingRules::DrawingRules(std::shared_ptr<const logic::Program> program,
+                           std::shared_ptr<const Description> game,
+                           std::vector<syntax::Source> sources)
+    : game_(std::move(game)), sources_(std::move(sources)) {
+  whole_.draw = program->description().find("draw", 1);
+  whole_.program = std::move(program);
+}
+
+namespace {
+
+// What is said of the drawing rules themselves. That nobody asks for `draw`, that a position holds
+// what no rule makes, and that a drawing fact has the name of a fluent is in the nature of it.
+Diagnostics of_file(const Diagnostics& diagnostics, const std::string& name) {
+  Diagnostics result;
+  for (const Diagnostic& finding : diagnostics) {
+    const bool by_nature = finding.code == "unused-relation" || finding.code == "unread-fluent" ||
+                           finding.code == "function-arity";
+    const bool here = finding.severity == Severity::error || finding.place.file == name;
+    if (here && !by_nature) result.add(finding);
+  }
+  return result;
+}
+
+// A rule or fact for (draw (choice …)).
+bool draws_a_choice(const syntax::Tree& tree, syntax::NodeIndex form) {
+  if (!tree.is_list(form)) return false;
+  const std::vector<syntax::NodeIndex> parts = tree.children(form);
+  const syntax::NodeIndex head = tree.head(form) == "<=" && parts.size() > 1 ? parts[1] : form;
+  if (tree.head(head) != "draw") return false;
+  const std::vector<syntax::NodeIndex> arguments = tree.children(head);
+  return arguments.size() == 2 && tree.head(arguments[1]) == "choice";
+}
+
+}  // namespace
+
+DrawingRules::Prepared& DrawingRules::prepared(bool with_choices) const {
+  if (with_choices) return whole_;
+  std::call_once(without_once_, [this] {
+    const auto all = Description::extend_without(*game_, sources_, {}, draws_a_choice);
+    auto program = logic::Program::make(all, whole_.program->limits());
+    const auto draw = all->find("draw", 1);
+    if (!program || !draw) return;
+    without_choices_.program = *program;
+    without_choices_.draw = draw;
+  });
+  return without_choices_.program ? without_choices_ : whole_;
+}
 
 Result<std::shared_ptr<const DrawingRules>> DrawingRules::read(const Game& game,
                                                                const std::string& path) {
@@ -188,35 +233,32 @@ Result<std::shared_ptr<const DrawingRules>> DrawingRules::make(const Game& game,
   Diagnostics diagnostics;
   const std::string name = source.name();
   const syntax::Source before("", told_rules(base));
-  const auto all = Description::extend(base, {before, std::move(source)}, {}, diagnostics);
-  if (!all) return diagnostics;
+  const std::vector<syntax::Source> sources{before, std::move(source)};
+  const auto all = Description::extend(base, sources, {}, diagnostics);
+  if (!all) return of_file(diagnostics, name);
   Checker(game, base, *all, diagnostics)
       .run(base.clauses().size() +
            static_cast<std::size_t>(std::ranges::count(before.text(), '\n')));
-  if (diagnostics.has_errors()) return diagnostics;
+  if (diagnostics.has_errors()) return of_file(diagnostics, name);
   auto program = logic::Program::make(all, of_game.limits());
   if (!program) return program.diagnostics();
-  std::shared_ptr<DrawingRules> result(new DrawingRules(*program));
-  if (!result->draw_) {
+  std::shared_ptr<DrawingRules> result(
+      new DrawingRules(*program, of_game.shared_description(), sources));
+  if (!result->whole_.draw) {
     Diagnostic nothing = plain_error("bad-drawing", "these rules draw nothing",
                                      "write rules for draw: (draw (square 1 1))");
     nothing.place.file = name;
     return nothing;
   }
-  // That nobody asks for `draw`, or a position may hold what no rule makes, is in the nature of it.
-  for (const Diagnostic& finding : diagnostics) {
-    const bool by_nature = finding.code == "unused-relation" || finding.code == "unread-fluent" ||
-                           finding.code == "function-arity";
-    if (!by_nature && finding.place.file == name) result->findings_.add(finding);
-  }
+  result->findings_ = of_file(diagnostics, name);
   return std::shared_ptr<const DrawingRules>(std::move(result));
 }
 
 // The first rule whose head the fact can be an instance of, by the name and the constants in it.
-std::size_t DrawingRules::rule_of(const Term& fact) const {
-  const Description& description = program_->description();
+std::size_t DrawingRules::rule_of(const Prepared& prepared, const Term& fact) {
+  const Description& description = prepared.program->description();
   const std::vector<Term::Symbol> symbols = fact.symbols();
-  for (const std::uint32_t clause : description.relation(*draw_).clauses) {
+  for (const std::uint32_t clause : description.relation(*prepared.draw).clauses) {
     const rules::Pattern& pattern = description.clauses()[clause].head.arguments;
     std::size_t at = 0;
     bool fits = true;
@@ -235,26 +277,28 @@ std::size_t DrawingRules::rule_of(const Term& fact) const {
   return static_cast<std::size_t>(-1);
 }
 
-DrawingRules::Drawn DrawingRules::derive(const std::vector<Term>& fluents) const {
+DrawingRules::Drawn DrawingRules::derive(const std::vector<Term>& fluents,
+                                         bool with_choices) const {
+  Prepared& with = prepared(with_choices);
   std::unique_ptr<logic::Evaluator> evaluator;
   {
     const std::lock_guard lock(mutex_);
-    if (!pool_.empty()) {
-      evaluator = std::move(pool_.back());
-      pool_.pop_back();
+    if (!with.pool.empty()) {
+      evaluator = std::move(with.pool.back());
+      with.pool.pop_back();
     }
   }
-  if (!evaluator) evaluator = std::make_unique<logic::Evaluator>(program_);
+  if (!evaluator) evaluator = std::make_unique<logic::Evaluator>(with.program);
   std::vector<TermId> ids;
-  for (const Term& fluent : fluents) ids.push_back(program_->terms().add(fluent));
+  for (const Term& fluent : fluents) ids.push_back(with.program->terms().add(fluent));
   Drawn drawn;
   try {
     evaluator->set_position(ids);
-    const logic::Table& table = evaluator->instances(*draw_);
+    const logic::Table& table = evaluator->instances(*with.draw);
     std::vector<std::pair<std::size_t, Term>> ordered;
     for (std::uint32_t row = 0; row < table.rows(); ++row) {
-      Term fact = program_->terms().term(*table.row(row));
-      const std::size_t rule = rule_of(fact);
+      Term fact = with.program->terms().term(*table.row(row));
+      const std::size_t rule = rule_of(with, fact);
       ordered.emplace_back(rule, std::move(fact));
     }
     std::ranges::sort(ordered);
@@ -264,7 +308,7 @@ DrawingRules::Drawn DrawingRules::derive(const std::vector<Term>& fluents) const
     evaluator->set_position({});
   }
   const std::lock_guard lock(mutex_);
-  pool_.push_back(std::move(evaluator));
+  with.pool.push_back(std::move(evaluator));
   return drawn;
 }
 
@@ -280,7 +324,7 @@ DrawingRules::Drawn DrawingRules::draw(const PictureFrame& frame) const {
   for (const auto& [role, move] : frame.last_moves) {
     fluents.push_back(Term::function(told[2].fluent, {Term::constant(role.name()), move}));
   }
-  return derive(fluents);
+  return derive(fluents, !frame.moves.empty());
 }
 
 Facts DrawingRules::drawn_of(const Term& fluent) const {
@@ -294,11 +338,12 @@ Facts DrawingRules::drawn_of(const Term& fluent) const {
     if (always_) always = *always_;
   }
   if (always.empty()) {
-    const Drawn nothing = derive({});
+    const Drawn nothing = derive({}, false);
     always.insert(nothing.facts.begin(), nothing.facts.end());
   }
   Facts result;
-  for (Term& fact : derive({fluent}).facts) {
+  Drawn drawn = derive({fluent}, false);
+  for (Term& fact : drawn.facts) {
     if (!always.contains(fact)) result.push_back(std::move(fact));
   }
   const std::lock_guard lock(mutex_);

@@ -52,19 +52,30 @@ class DrawingRules {
   Facts drawn_of(const Term& fluent) const;
 
  private:
-  explicit DrawingRules(std::shared_ptr<const logic::Program> program);
+  DrawingRules(std::shared_ptr<const logic::Program> program,
+               std::shared_ptr<const rules::Description> game, std::vector<syntax::Source> sources);
 
   static Result<std::shared_ptr<const DrawingRules>> make(const Game& game, syntax::Source source);
-  Drawn derive(const std::vector<Term>& fluents) const;
-  std::size_t rule_of(const Term& fact) const;
+  // The rules ready to run. Where no moves are to be shown, those for `choice` are left out: what
+  // is legal is most of the work in many games.
+  struct Prepared {
+    std::shared_ptr<const logic::Program> program;
+    std::optional<rules::RelationId> draw;
+    std::vector<std::unique_ptr<logic::Evaluator>> pool;  // guarded by mutex_
+  };
+  Prepared& prepared(bool with_choices) const;
+  Drawn derive(const std::vector<Term>& fluents, bool with_choices) const;
+  static std::size_t rule_of(const Prepared& prepared, const Term& fact);
 
-  std::shared_ptr<const logic::Program> program_;
+  std::shared_ptr<const rules::Description> game_;
+  std::vector<syntax::Source> sources_;
   Diagnostics findings_;
-  std::optional<rules::RelationId> draw_;
   mutable std::mutex mutex_;
-  mutable std::vector<std::unique_ptr<logic::Evaluator>> pool_;  // guarded by mutex_
-  mutable std::optional<std::set<Term>> always_;                 // guarded by mutex_
-  mutable std::map<Term, Facts> of_fluent_;                      // guarded by mutex_
+  mutable Prepared whole_;
+  mutable Prepared without_choices_;  // made when first asked for
+  mutable std::once_flag without_once_;
+  mutable std::optional<std::set<Term>> always_;  // guarded by mutex_
+  mutable std::map<Term, Facts> of_fluent_;       // guarded by mutex_
 };
 
 }  // namespace orchard::picture

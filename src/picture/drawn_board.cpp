@@ -71,9 +71,10 @@ Diagnostic bad(std::string message, std::string remedy, int line, int column, in
   diagnostic.place.column = column;
   diagnostic.place.width = std::max(width, 1);
   std::size_t at = 0;
-  for (int skip = 1; skip < line && at != std::string::npos; ++skip)
-    at = drawing.find('\n', at + 1);
-  if (line > 1 && at != std::string::npos) ++at;
+  for (int skip = 1; skip < line && at != std::string::npos; ++skip) {
+    at = drawing.find('\n', at);
+    if (at != std::string::npos) ++at;
+  }
   if (at != std::string::npos) {
     diagnostic.place.source_line = drawing.substr(at, drawing.find('\n', at) - at);
     diagnostic.place.excerpt_column = column;

@@ -32,6 +32,9 @@ class DrawnBoard {
   // For each square the fluents that a drawing seems to show. Fails with `bad-drawing` if it has
   // not the board's rows and squares.
   Result<std::vector<Fluents>> read(const std::string& drawing) const;
+  // The fluents that draw something in a square, each alone.
+  const std::vector<Standing>& standing_at(std::size_t spot) const { return at_[spot]; }
+  std::size_t spots() const { return at_.size(); }
   // What else could stand in a square: sets of the fluents that draw something there.
   std::vector<Fluents> alternatives(std::size_t spot) const;
   // The squares in which a drawing differs from a scene; it has been read before.

@@ -51,7 +51,7 @@ std::string sheet(const Surroundings& with, bool dark) {
       ".paper{{fill:{}}}.word{{fill:{}}}.quiet{{fill:{}}}.edge{{stroke:{}}}"
       ".covered{{fill:{}}}.hatch{{stroke:{}}}.accent{{stroke:{};fill:none}}.accent-word{{fill:{}}}"
       ".accent-edge{{stroke:{}}}"
-      ".deciding{{fill:{}}}.deciding-edge{{stroke:{};fill:none}}",
+      ".deciding{{fill:{}}}.deciding-edge{{stroke:{}}}",
       with.paper, with.word, with.quiet, with.edge, with.covered, with.covered_line, with.accent,
       with.accent, with.accent, with.deciding, with.deciding_edge);
   for (const ToneColours& tone : colours) {

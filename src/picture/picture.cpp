@@ -1,7 +1,9 @@
 #include "orchard/picture.hpp"
 
 #include <algorithm>
+#include <mutex>
 #include <set>
+#include <utility>
 
 #include "game/lane_game.hpp"
 #include "picture/drawing_rules.hpp"
@@ -19,23 +21,38 @@ using picture::DrawingRules;
 using picture::Scene;
 using picture::SceneOfFacts;
 
-Picture::Picture(const Game& game)
-    : game_(game), layout_(std::make_shared<PictureLayout>(*GameAccess::core(game))) {}
+// Inferring looks at play, which costs more than drawing: done once, and only where it is needed.
+struct Picture::Inferred {
+  std::once_flag once;
+  std::unique_ptr<const PictureLayout> layout;
+  std::once_flag board_once;
+  std::unique_ptr<const picture::DrawnBoard> board;
+};
+
+Picture::Picture(const Game& game) : Picture(game, nullptr) {
+  (void)layout();
+}
+
+Picture::Picture(const Game& game, std::shared_ptr<const DrawingRules> rules)
+    : game_(game), inferred_(std::make_shared<Inferred>()), rules_(std::move(rules)) {}
+
+const PictureLayout& Picture::layout() const {
+  std::call_once(inferred_->once, [this] {
+    inferred_->layout = std::make_unique<PictureLayout>(*GameAccess::core(game_));
+  });
+  return *inferred_->layout;
+}
 
 Result<Picture> Picture::load(const Game& game, const std::string& path) {
   auto rules = DrawingRules::read(game, path);
   if (!rules) return rules.diagnostics();
-  Picture picture(game);
-  picture.rules_ = *rules;
-  return picture;
+  return Picture(game, *rules);
 }
 
 Result<Picture> Picture::from_text(const Game& game, std::string rules, std::string name) {
   auto read = DrawingRules::from_text(game, std::move(rules), std::move(name));
   if (!read) return read.diagnostics();
-  Picture picture(game);
-  picture.rules_ = *read;
-  return picture;
+  return Picture(game, *read);
 }
 
 const Diagnostics& Picture::findings() const {
@@ -44,7 +61,7 @@ const Diagnostics& Picture::findings() const {
 }
 
 bool Picture::has_board() const {
-  return rules_ != nullptr || !layout_->boards().empty();
+  return rules_ != nullptr || !layout().boards().empty();
 }
 
 namespace {
@@ -82,7 +99,7 @@ Scene Picture::scene(const PictureFrame& frame) const {
       return std::move(made.scene);
     }
   }
-  Scene scene = picture::scene_of_layout(game_, *layout_, frame);
+  Scene scene = picture::scene_of_layout(game_, layout(), frame);
   if (rules_)
     scene.captions.emplace_back("The drawing rules cost too much here; drawn without them");
   scene.title = frame.title;
@@ -140,6 +157,8 @@ std::optional<std::vector<Term>> Picture::visible(const Position& position,
 
 namespace {
 
+constexpr std::size_t most_trials = 2000;  // drawings made to find out what a drawing means
+
 std::string in_string(std::string_view text) {
   std::string result;
   for (const char c : text) {
@@ -163,22 +182,29 @@ std::vector<Term> possible_fluents(const Game& game) {
 
 }  // namespace
 
+const picture::DrawnBoard& Picture::drawn_board() const {
+  std::call_once(inferred_->board_once, [this] {
+    inferred_->board = std::make_unique<picture::DrawnBoard>(scene({game_.initial()}), standings());
+  });
+  return *inferred_->board;
+}
+
 // What single fluents draw, in squares.
 std::vector<picture::Standing> Picture::standings() const {
   const GameCore& core = *GameAccess::core(game_);
   std::vector<picture::Standing> result;
   const std::vector<Term> fluents = possible_fluents(game_);
+  const Scene start = scene({game_.initial()});
   for (const Term& fluent : fluents) {
     if (!rules_) {
-      const auto placed = layout_->place(core, core.terms().find(fluent));
+      const auto placed = layout().place(core, core.terms().find(fluent));
       if (!placed) continue;
-      const BoardLayout& board = layout_->boards()[placed->square.board];
+      const BoardLayout& board = layout().boards()[placed->square.board];
       const std::size_t number = placed->square.row * board.columns.size() + placed->square.column;
-      Scene bare = picture::scene_of_layout(game_, *layout_, {game_.initial()});
-      result.push_back({fluent, bare.boards[placed->square.board].spots[number].name,
+      result.push_back({fluent, start.boards[placed->square.board].spots[number].name,
                         placed->content == board.bare
                             ? std::string()
-                            : layout_->glyph(core, board, placed->content).text});
+                            : layout().glyph(core, board, placed->content).text});
       continue;
     }
     const std::vector<Term> facts = rules_->drawn_of(fluent);
@@ -198,13 +224,22 @@ std::string Picture::drawn(const Position& position, const std::string& name) co
     drawing += (b == 0 ? "" : "\n") + picture::board_text(shown, b, {}).text;
   }
   if (!shown.boards.empty()) {
-    const picture::DrawnBoard board(shown, standings());
+    const picture::DrawnBoard& board = drawn_board();
     const auto told = squares_of(board, drawing, {});
     if (told) {
       std::string rest;
       std::vector<Term> others;
+      // Squares that would be read differently have their fluents written out.
       std::set<Term> shown_ones;
-      for (const auto& in_square : *told) shown_ones.insert(in_square.begin(), in_square.end());
+      for (std::size_t spot = 0; spot < told->size(); ++spot) {
+        const std::set<Term> read_here((*told)[spot].begin(), (*told)[spot].end());
+        std::set<Term> here;
+        for (const picture::Standing& standing : board.standing_at(spot)) {
+          if (position.holds(standing.fluent)) here.insert(standing.fluent);
+        }
+        const bool right = std::ranges::includes(here, read_here);
+        if (right) shown_ones.insert(read_here.begin(), read_here.end());
+      }
       for (const Term& fluent : position.fluents()) {
         if (!shown_ones.contains(fluent)) others.push_back(fluent);
       }
@@ -222,12 +257,11 @@ std::string Picture::drawn(const Position& position, const std::string& name) co
 
 Result<Position> Picture::read_drawn(const std::string& drawing,
                                      const std::vector<Term>& fluents) const {
-  const Scene start = scene({game_.initial()});
-  if (start.boards.empty()) {
+  if (scene({game_.initial()}).boards.empty()) {
     return plain_error("bad-drawing", "no board can be drawn of this game",
                        "write the fluents out: (position FLUENT…)");
   }
-  const picture::DrawnBoard board(start, standings());
+  const picture::DrawnBoard& board = drawn_board();
   const auto in_squares = squares_of(board, drawing, fluents);
   if (!in_squares) return in_squares.diagnostics();
   const auto position = with_squares(*in_squares, fluents);
@@ -245,26 +279,47 @@ Result<Position> Picture::with_squares(const std::vector<std::vector<Term>>& in_
 }
 
 // What was taken for one thing may be another that looks alike: squares that come out differently
-// try what else can stand there, all at once. If nothing helps, what was taken first stays.
+// try what else can stand there.
 Result<std::vector<std::vector<Term>>> Picture::squares_of(const picture::DrawnBoard& board,
                                                            const std::string& drawing,
                                                            const std::vector<Term>& fluents) const {
   const auto read = board.read(drawing);
   if (!read) return read.diagnostics();
   std::vector<std::vector<Term>> in_squares = *read;
-  for (std::size_t round = 0;; ++round) {
-    const auto position = with_squares(in_squares, fluents);
-    if (!position) return position.diagnostics();
-    const std::vector<std::size_t> wrong = board.differing(drawing, scene({*position}));
-    if (wrong.empty()) return in_squares;
-    bool more = false;
-    for (const std::size_t spot : wrong) {
-      const auto others = board.alternatives(spot);
-      in_squares[spot] = round < others.size() ? others[round] : (*read)[spot];
-      more = more || round < others.size();
-    }
-    if (!more) return in_squares;
+  // Where fluents are written out, they come first.
+  for (std::size_t spot = 0; spot < in_squares.size(); ++spot) {
+    const auto is_written = [&](const picture::Standing& standing) {
+      return std::ranges::find(fluents, standing.fluent) != fluents.end();
+    };
+    if (std::ranges::any_of(board.standing_at(spot), is_written)) in_squares[spot].clear();
   }
+  const auto wrong_with = [&](const std::vector<std::vector<Term>>& squares) {
+    const auto position = with_squares(squares, fluents);
+    return position ? board.differing(drawing, scene({*position})) : std::vector<std::size_t>{};
+  };
+  if (const auto position = with_squares(in_squares, fluents); !position) {
+    return position.diagnostics();
+  }
+  // Square by square, since one may change how others look; what does not help is left as it was.
+  std::vector<std::size_t> wrong = wrong_with(in_squares);
+  std::size_t trials = 0;
+  for (bool better = true; better && !wrong.empty();) {
+    better = false;
+    for (const std::size_t spot : std::vector<std::size_t>(wrong)) {
+      for (const auto& other : board.alternatives(spot)) {
+        if (++trials > most_trials) return in_squares;
+        const std::vector<Term> before = std::exchange(in_squares[spot], other);
+        std::vector<std::size_t> now = wrong_with(in_squares);
+        if (now.size() < wrong.size()) {
+          wrong = std::move(now);
+          better = true;
+          break;
+        }
+        in_squares[spot] = before;
+      }
+    }
+  }
+  return in_squares;
 }
 
 }  // namespace orchard

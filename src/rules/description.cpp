@@ -49,6 +49,15 @@ std::shared_ptr<const Description> Description::extend(const Description& descri
   return found.has_errors() ? nullptr : result;
 }
 
+std::shared_ptr<const Description> Description::extend_without(
+    const Description& description, const std::vector<syntax::Source>& further,
+    const syntax::Limits& limits, FormTest unwanted) {
+  Diagnostics ignored;
+  syntax::Tree tree = syntax::read_further(description.tree(), further, limits, ignored);
+  tree.leave_out(unwanted);
+  return DescriptionBuilder(std::move(tree), ignored).run();
+}
+
 std::optional<RelationId> Description::find(std::string_view name, std::uint32_t arity) const {
   const auto symbol = terms_->find_symbol(name);
   if (!symbol) return std::nullopt;

@@ -72,6 +72,11 @@ class Tree {
   // All forms in lower case with single spaces, without comments, one form a line.
   std::string canonical_text() const;
   std::string canonical_text(NodeIndex from, NodeIndex end) const;
+  // Leaves out the forms that `unwanted` says.
+  template <class Unwanted>
+  void leave_out(Unwanted&& unwanted) {
+    std::erase_if(forms_, [&](NodeIndex form) { return unwanted(*this, form); });
+  }
   // The top-level form that a node belongs to.
   NodeIndex form_of(NodeIndex index) const;
 

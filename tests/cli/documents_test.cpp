@@ -12,6 +12,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "picture/drawing_facts.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 
@@ -101,6 +102,20 @@ void expect_true_document(const std::string& path, const std::string& folder) {
 TEST(Documents, TheTutorialCanBeFollowedWordByWord) {
   const TemporaryFolder folder;
   expect_true_document(source_path("docs/TUTORIAL.md"), folder.path("."));
+}
+
+TEST(Documents, DrawingRulesAreShownAsTheyWork) {
+  const TemporaryFolder folder;
+  expect_true_document(source_path("docs/DRAWING.md"), folder.path("."));
+}
+
+TEST(Documents, EveryDrawingFactIsListed) {
+  const std::string page = read_file(source_path("docs/DRAWING.md"));
+  for (const picture::DrawingFact& fact : picture::drawing_facts()) {
+    const std::string line =
+        "| `" + std::string(fact.shape) + "` | " + std::string(fact.meaning) + " |";
+    EXPECT_THAT(page, ::testing::HasSubstr(line));
+  }
 }
 
 TEST(Documents, ThePagesOfTheGamesShowWhatHappens) {
