@@ -11,6 +11,7 @@
 // Source: the published extension of the language for incomplete information (2010).
 #pragma once
 
+#include <cstdint>
 #include <memory>
 #include <optional>
 #include <vector>
@@ -18,6 +19,10 @@
 #include "orchard/game.hpp"
 
 namespace orchard {
+
+namespace rules {
+enum class TermId : std::uint32_t;  // inner
+}
 
 class View {
  public:
@@ -48,6 +53,7 @@ class View {
 
  private:
   bool expand(const Move& own, const std::vector<Term>& percepts);
+  std::optional<bool> expand_on_lanes(rules::TermId own, const std::vector<rules::TermId>& seen);
 
   Game game_;
   Role role_;

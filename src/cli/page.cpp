@@ -101,6 +101,11 @@ PictureFrame frame_of(const Game& game, const Position& position,
   return frame;
 }
 
+std::size_t positions_to_track(const Picture& picture, const Position& start, const Role& role) {
+  constexpr std::size_t few = 10'000;
+  return picture.visible(start, role) ? few : View::usual_positions;
+}
+
 std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
                                      const Position& position, bool with_moves) {
   if (game.terminal(position)) return frame_of(game, position, {}, false);

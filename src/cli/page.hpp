@@ -28,6 +28,9 @@ std::string move_list(const Game& game, const Position& position,
 // here (no waiting ones), and at an end what decides it.
 PictureFrame frame_of(const Game& game, const Position& position,
                       const std::optional<JointMove>& last, bool with_moves);
+// How many positions a view tracks: fewer where the drawing rules say what a role may see anyway.
+std::size_t positions_to_track(const Picture& picture, const Position& start, const Role& role);
+
 // The same as a role sees it; none where too many positions fit what it knows and the drawing rules
 // say nothing of it.
 std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,

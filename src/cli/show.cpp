@@ -11,10 +11,12 @@ namespace orchard::cli {
 namespace {
 
 // What the role of --view knows after the line; none without --view.
-std::optional<View> view_of_line(const Call& call, const Game& game, const Line& line) {
+std::optional<View> view_of_line(const Call& call, const Game& game, const Picture& picture,
+                                 const Line& line) {
   const auto role = viewing_role(call, game);
   if (!role) return std::nullopt;
-  View view(game, *role, line.positions.front());
+  const Position& start = line.positions.front();
+  View view(game, *role, start, positions_to_track(picture, start, *role));
   for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
     (void)view.advance(line.positions[ply], line.joints[ply]);
   }
@@ -36,7 +38,10 @@ std::vector<PictureFrame> frames_of(const Call& call, const Game& game, const Pi
   std::vector<PictureFrame> frames;
   const bool all = call.flag("strip") || call.flag("animate");
   std::optional<View> view;
-  if (viewer) view.emplace(game, *viewer, line.positions.front());
+  if (viewer) {
+    const Position& start = line.positions.front();
+    view.emplace(game, *viewer, start, positions_to_track(picture, start, *viewer));
+  }
   for (std::size_t ply = 0; ply < line.positions.size(); ++ply) {
     const bool last = ply + 1 == line.positions.size();
     const Position& position = line.positions[ply];
@@ -103,11 +108,11 @@ Status show(const Call& call) {
   if (!line) return Status::wrong_call;
   const Position& position = line->last();
   const std::uint64_t ply = line->joints.size();
-  const auto view = view_of_line(call, game, *line);
   const bool pictures = call.text("svg") || call.text("png");
+  const auto picture = picture_of(call, game);
+  if (!picture) return Status::wrong_call;
+  const auto view = view_of_line(call, game, *picture, *line);
   if (pictures || !call.json()) {
-    const auto picture = picture_of(call, game);
-    if (!picture) return Status::wrong_call;
     if (pictures) {
       const auto frames = frames_of(call, game, *picture, *line, viewing_role(call, game));
       const Diagnostics faults = write_pictures(call, *picture, frames);

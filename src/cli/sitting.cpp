@@ -132,7 +132,8 @@ void Sitting::begin_views() {
   if (!game_.has_hidden_information()) return;
   for (const Role& role : game_.roles()) {
     if (!is_person(role)) continue;
-    Seen seen{View(game_, role, match_.start()), 0};
+    Seen seen{View(game_, role, match_.start(), positions_to_track(picture_, match_.start(), role)),
+              0};
     for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
       (void)seen.view.advance(match_.positions()[ply], match_.joints()[ply]);
     }
@@ -140,17 +141,19 @@ void Sitting::begin_views() {
   }
 }
 
-// Several people at one screen: the one whose turn it is looks, the others do not.
-void Sitting::show_to(const Role& role) {
-  if (seen_.size() < 2) return;
+// Several people at one screen: the one whose turn it is looks, the others do not. False at the end
+// of the input.
+bool Sitting::show_to(const Role& role) {
+  if (seen_.size() < 2) return true;
   if (looking_ != role.index() && input_.on_terminal()) {
     fmt::print("\x1b[2J\x1b[3J\x1b[H");
     const auto ready =
         input_.read(fmt::format("{}, press Enter when nobody else looks ", called(role)), {});
-    if (!ready) return;
+    if (!ready) return false;
   }
   looking_ = role.index();
   print_view(role);
+  return true;
 }
 
 // Whether some person has a choice in the position, or a move that is no waiting.
@@ -175,7 +178,7 @@ Sitting::Turn Sitting::play_ply() {
       move = legal.front();
     } else if (is_person(role)) {
       Turn turn = Turn::played;
-      show_to(role);
+      if (!show_to(role)) return Turn::quit;
       move = ask(role, legal, turn);
       if (!move) return turn;
     } else {

@@ -38,7 +38,7 @@ class Sitting {
   void print_page();
   void print_view(const Role& role);
   void begin_views();
-  void show_to(const Role& role);
+  bool show_to(const Role& role);
   void pause() const;
   Diagnostics assign(const std::string& option, const std::map<std::string, std::string>& before,
                      std::map<std::string, std::string>& result) const;

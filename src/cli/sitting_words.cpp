@@ -310,7 +310,7 @@ void Sitting::show_view(const std::string& name) {
     print_view(*role);
     return;
   }
-  View view(game_, *role, match_.start());
+  View view(game_, *role, match_.start(), positions_to_track(picture_, match_.start(), *role));
   for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
     (void)view.advance(match_.positions()[ply], match_.joints()[ply]);
   }

@@ -78,7 +78,10 @@ Status walk(const Call& call) {
     options.plies = *call.number("plies");
     options.from = start;
     std::optional<View> view;
-    if (role) view.emplace(game, *role, start);
+    if (role) {
+      view.emplace(game, *role, start,
+                   picture ? positions_to_track(*picture, start, *role) : View::usual_positions);
+    }
     std::optional<JointMove> before;
     const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {

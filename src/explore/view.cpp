@@ -3,8 +3,10 @@
 #include <absl/container/flat_hash_set.h>
 
 #include <algorithm>
+#include <bit>
 
 #include "game/core.hpp"
+#include "game/lane_evaluator.hpp"
 
 namespace orchard {
 namespace {
@@ -26,10 +28,10 @@ std::vector<TermId> terms_of(const Ids& ids) {
 }
 
 // Calls visit(joint) for every joint move in which one role's move is given.
-template <class Visit>
-bool for_each_joint(const std::vector<std::vector<TermId>>& legal, std::size_t role, TermId own,
+template <class Move, class Visit>
+bool for_each_joint(const std::vector<std::vector<Move>>& legal, std::size_t role, Move own,
                     Visit&& visit) {
-  std::vector<TermId> joint(legal.size());
+  std::vector<Move> joint(legal.size());
   std::vector<std::size_t> choice(legal.size(), 0);
   for (std::size_t r = 0; r < legal.size(); ++r) {
     if (legal[r].empty()) return true;
@@ -71,6 +73,80 @@ Diagnostics View::advance(const Position& position, const JointMove& joint) {
   return {};
 }
 
+// The same on the circuit, 512 joint moves at once. None if it cannot answer for all of this.
+std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>& seen) {
+  const GameCore& core = *GameAccess::core(game_);
+  const LaneGame* const game = core.lanes();
+  if (game == nullptr) return std::nullopt;
+  const std::size_t role = role_.index();
+  const auto own_number = game->move_number(role, own);
+  std::vector<std::uint32_t> wanted;  // numbers of percepts, ascending
+  const auto& percepts = game->ground().percepts()[role];
+  for (std::uint32_t number = 0; number < percepts.size(); ++number) {
+    if (std::ranges::binary_search(seen, percepts[number].term)) wanted.push_back(number);
+  }
+  if (!own_number || wanted.size() != seen.size()) return std::nullopt;
+
+  LaneEvaluator here(*game);
+  LaneEvaluator steps(*game);
+  const std::size_t words = here.words();
+  const auto& fluents = game->ground().fluents();
+  absl::flat_hash_set<Ids> fitting;
+  std::vector<std::uint64_t> rows;
+  std::vector<std::uint64_t> step_rows;
+  std::size_t waiting = 0;  // joint moves set in `steps`
+  std::size_t tried = 0;
+  std::vector<std::uint32_t> sees;
+  const auto make_steps = [&] {
+    steps.load(step_rows, waiting);
+    steps.step();
+    for (std::size_t at = 0; at < waiting; ++at) {
+      steps.percepts(at, role, sees);
+      if (sees != wanted) continue;
+      Ids ids;
+      const auto row = steps.next(at);
+      for (std::size_t w = 0; w < words; ++w) {
+        for (std::uint64_t word = row[w]; word != 0; word &= word - 1) {
+          const auto number = w * 64 + static_cast<std::size_t>(std::countr_zero(word));
+          ids.push_back(static_cast<std::uint32_t>(fluents[number].term));
+        }
+      }
+      std::ranges::sort(ids);
+      fitting.insert(std::move(ids));
+    }
+    waiting = 0;
+    step_rows.clear();
+    return fitting.size() <= most_positions_;
+  };
+  std::vector<std::vector<std::uint32_t>> legal(game_.roles().size());
+  for (std::size_t first = 0; first < positions_.size(); first += LaneEvaluator::most) {
+    const std::size_t count = std::min(LaneEvaluator::most, positions_.size() - first);
+    rows.clear();
+    for (std::size_t at = 0; at < count; ++at) {
+      const auto bits = game->bits(terms_of(positions_[first + at]));
+      if (!bits) return std::nullopt;
+      const auto row = game->row(*bits);
+      rows.insert(rows.end(), row.begin(), row.end());
+    }
+    here.set_positions(rows, count);
+    for (std::size_t at = 0; at < count; ++at) {
+      if (here.terminal(at) || !here.is_legal(at, role, *own_number)) continue;
+      for (std::size_t r = 0; r < legal.size(); ++r) here.legal(at, r, legal[r]);
+      const bool all = for_each_joint(legal, role, *own_number, [&](const auto& joint) {
+        const auto row = std::span(rows).subspan(at * words, words);
+        step_rows.insert(step_rows.end(), row.begin(), row.end());
+        steps.set_joint(waiting++, joint);
+        if (++tried > 20 * most_positions_) return false;
+        return waiting < LaneEvaluator::most || make_steps();
+      });
+      if (!all) return false;
+    }
+  }
+  if (waiting > 0 && !make_steps()) return false;
+  positions_.assign(fitting.begin(), fitting.end());
+  return true;
+}
+
 // False if more positions fit than are tracked, or the rules cost too much in one of them.
 bool View::expand(const Move& own, const std::vector<Term>& percepts) {
   const GameCore& core = *GameAccess::core(game_);
@@ -78,6 +154,10 @@ bool View::expand(const Move& own, const std::vector<Term>& percepts) {
   std::vector<TermId> seen;
   for (const Term& percept : percepts) seen.push_back(core.terms().add(percept));
   std::ranges::sort(seen);
+  constexpr std::size_t worth_lanes = 8;
+  if (positions_.size() >= worth_lanes) {
+    if (const auto done = expand_on_lanes(own_id, seen)) return *done;
+  }
   absl::flat_hash_set<Ids> fitting;
   // Joint moves that lead to few positions must not take for ever either.
   std::size_t steps_left = 20 * most_positions_;

@@ -1,0 +1,108 @@
+// Pictures by the command: files, strips, drawn boards, views.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard {
+namespace {
+
+using testing::game_path;
+using ::testing::HasSubstr;
+using ::testing::Not;
+using testing::read_file;
+using testing::run_orchard;
+using ::testing::StartsWith;
+
+TEST(Pictures, AreWrittenToFiles) {
+  const testing::TemporaryFolder folder;
+  const auto result = run_orchard({"show", game_path("silo"), "--after", "(load 1) (load 2)",
+                                   "--svg", folder.path("a.svg"), "--png", folder.path("a.png")});
+  EXPECT_EQ(result.status, 0) << result.err;
+  EXPECT_THAT(read_file(folder.path("a.svg")), HasSubstr("ply 2   miller to move"));
+  EXPECT_THAT(read_file(folder.path("a.png")), StartsWith("\x89PNG"));
+  const auto strip = run_orchard({"show", game_path("silo"), "--after", "3", "--strip", "--svg",
+                                  folder.path("s.svg"), "--light", "dark"});
+  EXPECT_EQ(strip.status, 0);
+  const std::string svg = read_file(folder.path("s.svg"));
+  for (const char* title : {"ply 0 ", "ply 1 ", "ply 2 ", "ply 3 "}) {
+    EXPECT_THAT(svg, HasSubstr(title));
+  }
+  run_orchard(
+      {"show", game_path("silo"), "--after", "3", "--animate", "--svg", folder.path("m.svg")});
+  EXPECT_THAT(read_file(folder.path("m.svg")), HasSubstr("<animate "));
+}
+
+TEST(Pictures, WrongCallsAreTold) {
+  EXPECT_THAT(run_orchard({"show", game_path("silo"), "--strip"}).err,
+              HasSubstr("--strip needs --svg or --png"));
+  EXPECT_THAT(run_orchard({"show", game_path("silo"), "--animate", "--png", "x.png"}).err,
+              HasSubstr("--animate needs --svg"));
+  EXPECT_EQ(run_orchard({"show", game_path("silo"), "--svg", "/nowhere/x.svg"}).status, 2);
+  EXPECT_EQ(run_orchard({"show", game_path("silo"), "--drawing", "/nowhere.draw"}).status, 2);
+  EXPECT_THAT(run_orchard({"show", game_path("espalier_3x3"), "--drawing", "none"}).out,
+              HasSubstr("also: (turn east)"));
+}
+
+TEST(Pictures, BoardsCanBeTurned) {
+  const auto result = run_orchard({"show", game_path("espalier_3x3"), "--turn"});
+  EXPECT_THAT(result.out, HasSubstr("      3     2     1\n"));
+}
+
+TEST(Pictures, EffectsAreListed) {
+  const auto result = run_orchard({"show", game_path("espalier_3x3"), "--effects"});
+  EXPECT_THAT(result.out,
+              HasSubstr("effects:\n   1 east (tie 1 1): -(square 1 1 bare) -(turn east) "
+                        "+(square 1 1 east) +(turn west)\n"));
+  const auto joint = run_orchard({"show", game_path("market_day"), "--effects"});
+  EXPECT_THAT(joint.out, HasSubstr("depends on what the others do"));
+}
+
+TEST(Pictures, DrawnBoardsStandInFilesAndCases) {
+  const testing::TemporaryFolder folder;
+  const std::string drawn =
+      run_orchard({"show", game_path("espalier_3x3"), "--after", "(tie 1 1) (tie 1 2)", "--drawn"})
+          .out;
+  const std::string file = folder.write("a.position", drawn);
+  const auto shown = run_orchard({"show", game_path("espalier_3x3"), "--position", file});
+  EXPECT_THAT(shown.out, HasSubstr("│  ♠  │  ♤  │ ‹1› │"));
+  EXPECT_EQ(
+      run_orchard({"census", game_path("espalier_3x3"), "--position", file, "--depth", "1"}).status,
+      0);
+  const std::string cases =
+      "(case \"drawn\" " + drawn + " (expect (legal east (tie 1 3)) (not (legal east (tie 1 2)))))";
+  const auto passed =
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", folder.write("a.cases", cases)});
+  EXPECT_EQ(passed.status, 0) << passed.out << passed.err;
+  std::string wrong = cases;
+  wrong.replace(wrong.find("♤"), std::string("♤").size(), "X");
+  const auto failed =
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", folder.write("b.cases", wrong)});
+  EXPECT_EQ(failed.status, 1);
+  EXPECT_THAT(failed.out, HasSubstr("`X` is nothing that can stand at (at 1 2)"));
+}
+
+TEST(Pictures, AViewShowsWhatTheRoleKnows) {
+  const auto all = run_orchard({"show", game_path("moles"), "--after", "7", "--seed", "2"});
+  const auto view =
+      run_orchard({"show", game_path("moles"), "--after", "7", "--seed", "2", "--view", "digger"});
+  EXPECT_THAT(all.out, Not(HasSubstr("▒")));
+  EXPECT_THAT(view.out, HasSubstr("▒"));
+  const auto hand =
+      run_orchard({"show", game_path("hedgerow"), "--after", "9", "--seed", "2", "--view", "ash"});
+  EXPECT_THAT(hand.out, HasSubstr("ash holds"));
+  EXPECT_THAT(hand.out, Not(HasSubstr("birch holds")));
+}
+
+TEST(Pictures, WhereTooMuchFitsTheRulesSayWhatMayBeShown) {
+  const auto view = run_orchard({"show", game_path("hedgerow"), "--set", "months=15", "--set",
+                                 "each=8", "--after", "20", "--view", "ash"});
+  EXPECT_EQ(view.status, 0);
+  EXPECT_THAT(view.out, HasSubstr("what the drawing rules let it see"));
+  EXPECT_THAT(view.out, HasSubstr("ash holds  ["));
+  EXPECT_THAT(view.out, Not(HasSubstr("birch holds")));
+}
+
+}  // namespace
+}  // namespace orchard

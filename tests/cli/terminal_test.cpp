@@ -1,0 +1,48 @@
+// Sittings on a terminal: drawn in place, with completion.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "support/files.hpp"
+#include "support/terminal.hpp"
+
+namespace orchard {
+namespace {
+
+using testing::game_path;
+using ::testing::HasSubstr;
+using testing::run_on_terminal;
+
+std::size_t count(const std::string& text, const std::string& what) {
+  std::size_t result = 0;
+  for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + 1)) {
+    ++result;
+  }
+  return result;
+}
+
+TEST(Terminal, TheBoardStaysInPlaceAndTabCompletes) {
+  const std::string shown =
+      run_on_terminal({"play", game_path("espalier_3x3"), "--seat", "west=random", "--pause", "0"},
+                      "east> ", {"tie 1 1", "tie 2 \t", "quit"});
+  EXPECT_GE(count(shown, "\x1b[H\x1b[2J"), 2u);  // a page for each ply
+  EXPECT_THAT(shown, HasSubstr("last: west (tie "));
+  EXPECT_THAT(shown, HasSubstr("\x1b["));  // colours
+  EXPECT_THAT(shown, HasSubstr("west plays (tie "));
+}
+
+TEST(Terminal, HandsAreHiddenBetweenPeople) {
+  const std::string shown = run_on_terminal(
+      {"play", game_path("hedgerow"), "--seed", "3", "--pause", "0"}, "nobody else looks ", {});
+  EXPECT_THAT(shown, HasSubstr("press Enter when nobody else looks"));
+}
+
+TEST(Terminal, OpponentsAreWatchedToTheEnd) {
+  const std::string shown =
+      run_on_terminal({"play", game_path("espalier_3x3"), "--seat", "west=random", "--seat",
+                       "east=random", "--pause", "0"},
+                      "never shown", {});
+  EXPECT_THAT(shown, HasSubstr("result: "));
+}
+
+}  // namespace
+}  // namespace orchard
