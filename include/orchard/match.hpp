@@ -67,14 +67,21 @@ class Match {
   bool redo();  // a ply taken back; false if there is none, or another was played since
   void begin_again();
 
-  // What an opponent in that seat is shown. `legal` outlives the Situation.
-  Situation situation(const Role& role, const std::vector<Move>& legal) const;
+  // What an opponent in that seat is shown. `legal` and the match outlive the Situation, and the
+  // match is not changed meanwhile. With hidden information what the role can know is tracked from
+  // the first time it is asked for.
+  Situation situation(const Role& role, const std::vector<Move>& legal);
 
  private:
   Game game_;
   std::vector<Position> positions_;
   std::vector<JointMove> joints_;
   std::vector<JointMove> undone_;  // the next one last
+  struct Tracked {
+    View view;
+    std::uint64_t ply = 0;  // up to which it has been taken
+  };
+  std::map<std::size_t, Tracked> tracked_;  // by role; forgotten when moves are taken back
 };
 
 // Plays a match on with one opponent a role until it is over or `most_plies` is reached, and tells

@@ -9,20 +9,25 @@
 #include <memory>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "orchard/game.hpp"
+#include "orchard/view.hpp"
 
 namespace orchard {
 
 struct Situation {
   const Game& game;
   const Role& role;  // the opponent's own
+  // Where the game stands. With hidden information it is the true position too, for whoever runs
+  // the match; an opponent that plays fair looks at `view` instead.
   const Position& position;
   const std::vector<Move>& legal;  // for the role; never empty
   std::uint64_t ply = 0;
   std::optional<Position> last_position;  // before the last joint move; none at the start
   std::optional<Move> own_last_move;
+  const View* view = nullptr;  // what the role can know; null without hidden information
 };
 
 class Opponent {
@@ -39,5 +44,23 @@ class Opponent {
 
 // Chooses uniformly among the legal moves; the same moves for the same seed.
 std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
+
+// The ladder: opponents for any game, which know it only by its rules.
+//
+//   random               uniform among the legal moves
+//   greedy               the move with the best goal value right after it, then the most things and
+//                        moves of its own against the others'
+//   careful              exact for three plies: takes a win, blocks a loss, avoids giving one
+//   lookahead[:PLIES]    all moves and replies for so many plies (3), leaves judged by playouts
+//   playouts[:COUNT|:Ns] tree search with so many playouts a move (2000), or N seconds
+//
+// Others who choose at the same time, or after, are taken to choose what is worst for the role;
+// chance is averaged over. With hidden information they play on positions drawn from those that fit
+// what the role knows; where those cannot be tracked any more they choose at random. With a count
+// they make the same moves for the same seed. Fails with `unknown-opponent`.
+Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed);
+
+// The names above, with what may stand behind them.
+std::vector<std::string> opponent_names();
 
 }  // namespace orchard

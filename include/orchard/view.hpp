@@ -44,6 +44,9 @@ class View {
   // The fluents true in all positions that fit, in the order of Term; none if not exact.
   std::vector<Term> known() const;
 
+  // Some of the positions that fit, each different, chosen by the seed; none if not exact.
+  std::vector<Position> some(std::size_t most, std::uint64_t seed) const;
+
   struct Step {
     Term own_move;
     std::vector<Term> percepts;

@@ -132,7 +132,8 @@ constexpr std::array options = {
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
-                "who plays a role: person or random (all seats: person; chance: random)"},
+                "who plays a role: person, random, greedy, careful, lookahead[:PLIES], "
+                "playouts[:COUNT|:SECONDSs] (all seats: person; chance: random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play",
                 "the name of who plays a role"},
     OptionFacts{"pause", Kind::seconds, "S", "0.6", 0, 0, "play",

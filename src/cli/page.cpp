@@ -170,9 +170,16 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   const std::vector<View::Step>& steps = view.steps();
   for (std::uint64_t at = from; at < steps.size(); ++at) {
     if (steps[at].percepts.empty()) continue;
-    text += fmt::format("   ply {}: {} sees", at + 1, who);
-    for (const Term& percept : steps[at].percepts) text += " " + percept.to_string();
-    text += "\n";
+    std::string line = fmt::format("   ply {}: {} sees", at + 1, who);
+    for (const Term& percept : steps[at].percepts) {
+      const std::string next = " " + percept.to_string();
+      if (line.size() + next.size() > static_cast<std::size_t>(std::max(style.width, 20))) {
+        text += line + "\n";
+        line = "      ";
+      }
+      line += next;
+    }
+    text += line + "\n";
   }
   const std::vector<Role> to_move = game.to_move(position);
   const bool chooses = with_moves && std::ranges::find(to_move, view.role()) != to_move.end();

@@ -65,17 +65,22 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
   for (const Role& role : game_.roles()) {
     std::string& who = seats_[role.name()];
     if (who.empty()) who = role.is_chance() ? "random" : "person";
-    if (who == "random") {
-      const std::uint64_t seed = *call_.number("seed");
-      opponents_.push_back(random_opponent(Random::stream(seed, role.index()).below(~0ULL)));
-    } else if (who == "person" && !role.is_chance()) {
+    if (who == "person" && !role.is_chance()) {
       opponents_.push_back(nullptr);
-    } else {
-      opponents_.push_back(nullptr);
-      faults.add(plain_error(
-          "wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
-          role.is_chance() ? "chance is always random" : "the seats are: person, random"));
+      continue;
     }
+    const std::uint64_t seed = Random::stream(*call_.number("seed"), role.index()).below(~0ULL);
+    auto opponent = make_opponent(who, seed);
+    if (opponent && (who == "random" || !role.is_chance())) {
+      opponents_.push_back(std::move(opponent).value());
+      continue;
+    }
+    opponents_.push_back(nullptr);
+    std::string seats = "person";
+    for (const std::string& name : opponent_names()) seats += ", " + name;
+    faults.add(plain_error(
+        "wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
+        role.is_chance() ? "chance is always random" : "the seats are: " + seats));
   }
   if (!record.score.empty() && record.score.size() == score_.lines.size()) {
     score_.lines = record.score;

@@ -4,9 +4,11 @@
 
 #include <algorithm>
 #include <bit>
+#include <set>
 
 #include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
+#include "orchard/random.hpp"
 
 namespace orchard {
 namespace {
@@ -183,6 +185,30 @@ bool View::expand(const Move& own, const std::vector<Term>& percepts) {
   }
   positions_.assign(fitting.begin(), fitting.end());
   return true;
+}
+
+std::vector<Position> View::some(std::size_t most, std::uint64_t seed) const {
+  std::vector<Position> result;
+  Random random(seed);
+  // A few of many by Floyd's choice of a random subset (1987), in the order of the positions.
+  std::set<std::size_t> chosen;
+  const std::size_t all = positions_.size();
+  for (std::size_t last = all - std::min(most, all); last < all; ++last) {
+    const std::size_t draw = random.below(last + 1);
+    chosen.insert(chosen.contains(draw) ? last : draw);
+  }
+  // The set they come from has no order of its own.
+  std::vector<const Ids*> sorted;
+  for (const Ids& ids : positions_) sorted.push_back(&ids);
+  std::ranges::sort(sorted, [](const Ids* a, const Ids* b) { return *a < *b; });
+  for (const std::size_t number : chosen) {
+    std::vector<Term> fluents;
+    for (const std::uint32_t id : *sorted[number]) {
+      fluents.push_back(GameAccess::core(game_)->terms().term(TermId{id}));
+    }
+    if (const auto position = game_.position(fluents)) result.push_back(*position);
+  }
+  return result;
 }
 
 std::vector<Term> View::known() const {

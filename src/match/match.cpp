@@ -5,6 +5,9 @@
 #include <algorithm>
 
 namespace orchard {
+namespace {
+constexpr std::size_t most_tracked = 20'000;  // positions that a role takes for possible
+}  // namespace
 
 Outcome outcome_of(const Game& game, const Position& position) {
   Outcome outcome;
@@ -96,6 +99,7 @@ bool Match::undo() {
   undone_.push_back(std::move(joints_.back()));
   joints_.pop_back();
   positions_.pop_back();
+  tracked_.clear();
   return true;
 }
 
@@ -113,10 +117,20 @@ void Match::begin_again() {
   positions_.erase(positions_.begin() + 1, positions_.end());
   joints_.clear();
   undone_.clear();
+  tracked_.clear();
 }
 
-Situation Match::situation(const Role& role, const std::vector<Move>& legal) const {
-  Situation result{game_, game_.roles()[role.index()], position(), legal, ply(), {}, {}};
+Situation Match::situation(const Role& role, const std::vector<Move>& legal) {
+  Situation result{game_, game_.roles()[role.index()], position(), legal, ply(), {}, {}, nullptr};
+  if (game_.has_hidden_information() && !role.is_chance()) {
+    const auto [known, is_new] =
+        tracked_.try_emplace(role.index(), Tracked{View(game_, role, start(), most_tracked), 0});
+    Tracked& tracked = known->second;
+    for (; tracked.ply < ply(); ++tracked.ply) {
+      (void)tracked.view.advance(positions_[tracked.ply], joints_[tracked.ply]);
+    }
+    result.view = &tracked.view;
+  }
   if (!joints_.empty()) {
     result.last_position = positions_[positions_.size() - 2];
     result.own_last_move = joints_.back()[role];

@@ -1,0 +1,57 @@
+// Tree search with playouts: which moves come out best in many games from here.
+//
+// Every role that chooses has a bandit of its own in each position of the tree (upper confidence
+// bounds, Kocsis and Szepesvári 2006, decoupled where roles choose at once); chance draws. Leaves
+// are gathered, hundreds at a time, worked out and played to their ends together on the circuit.
+#pragma once
+
+#include "opponents/game_tree.hpp"
+
+namespace orchard::opponents {
+
+struct SearchLimit {
+  std::uint64_t playouts = 2000;
+  double seconds = 0;  // instead, if not 0
+};
+
+class TreeSearch {
+ public:
+  explicit TreeSearch(GameTree& tree) : tree_(tree) {}
+
+  struct Judged {
+    std::uint64_t visits = 0;
+    double mean = 0;  // share of the role
+  };
+  // For each legal move of the role how often it was tried, and with what result.
+  std::vector<Judged> run(const Row& root, std::size_t role, const SearchLimit& limit,
+                          Random& random);
+
+ private:
+  struct Arm {
+    std::uint32_t visits = 0;
+    float sum = 0;
+  };
+  struct Place {
+    Row row;
+    Node node;
+    std::vector<std::vector<Arm>> arms;  // by role and legal move
+    std::uint32_t visits = 0;
+    absl::flat_hash_map<std::uint64_t, std::uint32_t> children;  // by joint move
+  };
+  struct Step {
+    std::uint32_t place = 0;
+    std::vector<std::uint32_t> choices;  // by role: which legal move
+  };
+  using Path = std::vector<Step>;
+
+  std::uint32_t add(Row row, Node node);
+  std::vector<std::uint32_t> choose(Place& place, Random& random) const;
+  static std::uint64_t key_of(const Place& place, const std::vector<std::uint32_t>& choices);
+  void round(std::size_t size, Random& random);
+  void learn(const Path& path, std::span<const float> shares);
+
+  GameTree& tree_;
+  std::vector<Place> places_;
+};
+
+}  // namespace orchard::opponents
