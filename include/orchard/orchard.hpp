@@ -20,5 +20,6 @@
 #include "orchard/record.hpp"
 #include "orchard/result.hpp"
 #include "orchard/sarif.hpp"
+#include "orchard/series.hpp"
 #include "orchard/term.hpp"
 #include "orchard/view.hpp"

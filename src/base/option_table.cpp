@@ -48,6 +48,11 @@ constexpr std::array commands = {
                  "other words. On a terminal the board stays where it is, the arrow keys bring "
                  "back what was typed, and Tab completes. Input may come from a pipe; then the "
                  "game is a plain transcript."},
+    CommandFacts{
+        "series", "many matches between the same players", "GAME",
+        "Wins, draws and losses of each player, as a whole and by seat, with 95 % intervals, mean "
+        "goals, lengths and time a choice. The score counts a draw as half. The players change "
+        "seats from match to match."},
     CommandFacts{"format", "lay a description out, or convert its syntax", "GAME",
                  "Order, comments and single blank lines stay. Writes to standard output unless "
                  "--output names a file, which may be the description itself. Files of cases are "
@@ -64,7 +69,7 @@ constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
     OptionFacts{"json", Kind::flag, "", "", 0, 0,
-                "show why check cases walk census playouts format export",
+                "show why check cases walk census playouts series format export",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
@@ -103,7 +108,7 @@ constexpr std::array options = {
                 "the cases to run (NAME.cases beside NAME.gdl)"},
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
-    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show why walk playouts play",
+    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show why walk playouts play series",
                 "seed of everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
@@ -116,26 +121,28 @@ constexpr std::array options = {
                 "write the answer to a file as a graph in the language DOT"},
     OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
                 "only what a role can know: its own moves, what it sees, and what follows"},
-    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts",
-                "how many games (walk: 1; playouts: 1000, or as many as fit --seconds)"},
-    OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000, "walk playouts play",
+    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series",
+                "how many games (walk: 1; series: 100; playouts: 1000, or as many as fit --seconds)"},
+    OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000, "walk playouts play series",
                 "break a game off after so many plies"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
                 "count down to this depth only"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
-    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts",
+    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts series",
                 "end after so many seconds"},
     OptionFacts{"positions", Kind::number, "N", "", 1, any, "census",
                 "end once so many positions were found"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
-    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts", "threads to use"},
-    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
+    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES], "
-                "playouts[:COUNT|:SECONDSs] (all seats: person; chance: random)"},
-    OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play",
+                "playouts[:COUNT|:SECONDSs] (all seats: person, in series random; chance: random)"},
+    OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
+    OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series", "the players keep their seats"},
+    OptionFacts{"csv", Kind::text, "FILE", "", 0, 0, "series", "write the table to a file as CSV"},
     OptionFacts{"pause", Kind::seconds, "S", "0.6", 0, 0, "play",
                 "on a terminal, wait so long after the opponents' moves (0: not at all)"},
     OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},

@@ -95,7 +95,9 @@ Budget Call::budget() const {
     }
   }
   if (!flag("quiet") && ::isatty(STDERR_FILENO) != 0) {
-    budget.progress = [what = command == "census" ? "positions" : "plies"](const Progress& at) {
+    budget.progress = [what = command == "census"   ? "positions"
+                               : command == "series" ? "matches"
+                                                     : "plies"](const Progress& at) {
       fmt::print(stderr, "\r\x1b[K{} {}, {:.0f} a second", at.done, what,
                  static_cast<double>(at.done) / at.seconds);
       if (at.depth > 0) fmt::print(stderr, ", depth {}", at.depth);

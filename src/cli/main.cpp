@@ -25,7 +25,7 @@ struct CommandEntry {
 constexpr CommandEntry entries[] = {
     {"show", show, false},          {"why", why, false},   {"check", check, false},
     {"cases", cases, false},        {"walk", walk, true},  {"census", census, true},
-    {"playouts", playouts, true},   {"play", play, false}, {"format", format, false},
+    {"playouts", playouts, true},   {"play", play, false},     {"series", series, true}, {"format", format, false},
     {"export", export_game, false},
 };
 

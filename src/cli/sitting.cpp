@@ -9,9 +9,9 @@
 #include <string_view>
 #include <thread>
 
-#include "base/similar.hpp"
 #include "cli/move_input.hpp"
 #include "cli/page.hpp"
+#include "cli/seats.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard::cli {
@@ -33,35 +33,11 @@ bool Sitting::any_person() const {
   return std::ranges::any_of(game_.roles(), [&](const Role& role) { return is_person(role); });
 }
 
-// ROLE=VALUE options over what a record says.
-Diagnostics Sitting::assign(const std::string& option,
-                            const std::map<std::string, std::string>& before,
-                            std::map<std::string, std::string>& result) const {
-  result = before;
-  Diagnostics faults;
-  std::vector<std::string> roles;
-  for (const Role& role : game_.roles()) roles.push_back(role.name());
-  for (const std::string& text : call_.texts(option)) {
-    const std::size_t equals = text.find('=');
-    std::string role = tidied(text.substr(0, equals));
-    if (equals == std::string::npos || std::ranges::find(roles, role) == roles.end()) {
-      std::string list;
-      for (const std::string& name : roles) list += (list.empty() ? "" : ", ") + name;
-      const auto meant = most_similar(role, roles);
-      faults.add(
-          plain_error("wrong-call", fmt::format("--{} {} names no role", option, text),
-                      meant ? fmt::format("did you mean {}?", *meant)
-                            : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
-      continue;
-    }
-    result[role] = text.substr(equals + 1);
-  }
-  return faults;
-}
-
 Diagnostics Sitting::take_seats(const MatchRecord& record) {
-  Diagnostics faults = assign("seat", record.seats, seats_);
-  faults.append(assign("name", record.players, players_));
+  seats_ = record.seats;
+  players_ = record.players;
+  Diagnostics faults = assign_to_roles(call_, game_, "seat", seats_);
+  faults.append(assign_to_roles(call_, game_, "name", players_));
   for (const Role& role : game_.roles()) {
     std::string& who = seats_[role.name()];
     if (who.empty()) who = role.is_chance() ? "random" : "person";

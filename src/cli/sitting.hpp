@@ -40,8 +40,6 @@ class Sitting {
   void begin_views();
   bool show_to(const Role& role);
   void pause() const;
-  Diagnostics assign(const std::string& option, const std::map<std::string, std::string>& before,
-                     std::map<std::string, std::string>& result) const;
   bool is_person(const Role& role) const { return opponents_[role.index()] == nullptr; }
   bool any_person() const;
   bool person_chooses() const;

@@ -1,0 +1,69 @@
+// Many matches between the same players: who wins how often, and how sure that is.
+//
+//   orchard::SeriesOptions options{.players = {{"Ada", "careful"}, {"Ben", "playouts:500"}}, .games = 200};
+//   auto result = orchard::run_series(game, options).value();
+//
+// The players sit down in the order of the roles (chance left out) and move on by one seat after
+// each match, unless the seats are fixed. The same seed and opponents with counts give the same
+// matches, whatever the number of threads.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/match.hpp"
+
+namespace orchard {
+
+// A share with the interval in which it lies with 95 % certainty (Wilson 1927).
+struct Share {
+  double share = 0;
+  double least = 0;
+  double most = 1;
+};
+Share wilson(double successes, double trials);
+
+struct SeriesPlayer {
+  std::string name;
+  std::string who;  // as of make_opponent
+};
+
+struct SeriesOptions {
+  std::vector<SeriesPlayer> players{};  // one for each role but chance
+  std::uint64_t games = 100;
+  std::uint64_t seed = 1;
+  std::uint64_t plies = 10'000;  // a longer match counts as unfinished
+  unsigned threads = 1;
+  bool fixed_seats = false;
+  std::optional<Position> from{};
+  Budget budget{};  // ends the series between two matches
+};
+
+struct SeriesTally {
+  std::uint64_t games = 0;
+  std::uint64_t wins = 0;    // alone with the highest value
+  std::uint64_t draws = 0;   // with others
+  std::uint64_t losses = 0;
+  double goals = 0;          // sum of the values, 0 to 100
+  double seconds = 0;        // spent on moves with a choice
+  std::uint64_t choices = 0;  // such moves
+};
+
+struct SeriesResult {
+  std::vector<SeriesTally> by_player;
+  std::vector<std::vector<SeriesTally>> by_seat;  // by player and role (chance left out)
+  std::map<std::uint64_t, std::uint64_t> lengths;  // plies → matches
+  std::uint64_t games = 0;
+  std::uint64_t unfinished = 0;
+  std::uint64_t forfeits = 0;  // an illegal move ended the match: a loss for who made it
+  Ending ending = Ending::complete;
+};
+
+// Fails with `wrong-players` (another number than roles) or what make_opponent says.
+Result<SeriesResult> run_series(const Game& game, const SeriesOptions& options);
+
+}  // namespace orchard

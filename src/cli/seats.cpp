@@ -1,0 +1,35 @@
+#include "cli/seats.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "base/similar.hpp"
+#include "cli/move_input.hpp"
+
+namespace orchard::cli {
+
+Diagnostics assign_to_roles(const Call& call, const Game& game, const std::string& option,
+                            std::map<std::string, std::string>& values) {
+  Diagnostics faults;
+  std::vector<std::string> roles;
+  for (const Role& role : game.roles()) roles.push_back(role.name());
+  for (const std::string& text : call.texts(option)) {
+    const std::size_t equals = text.find('=');
+    std::string role = tidied(text.substr(0, equals));
+    if (equals == std::string::npos || std::ranges::find(roles, role) == roles.end()) {
+      std::string list;
+      for (const std::string& name : roles) list += (list.empty() ? "" : ", ") + name;
+      const auto meant = most_similar(role, roles);
+      faults.add(
+          plain_error("wrong-call", fmt::format("--{} {} names no role", option, text),
+                      meant ? fmt::format("did you mean {}?", *meant)
+                            : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
+      continue;
+    }
+    values[role] = text.substr(equals + 1);
+  }
+  return faults;
+}
+
+}  // namespace orchard::cli
