@@ -11,7 +11,7 @@ set(ORCHARD_PACKAGES
     "Threads"
     "PkgConfig")
 # Libraries without a CMake file of their own, found by pkg-config.
-set(ORCHARD_PKG_CONFIG_MODULES xxhash=libxxhash rsvg=librsvg-2.0)
+set(ORCHARD_PKG_CONFIG_MODULES xxhash=libxxhash rsvg=librsvg-2.0 clp=clp)
 
 foreach(package IN LISTS ORCHARD_PACKAGES)
   separate_arguments(package)

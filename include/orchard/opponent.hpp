@@ -53,6 +53,7 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 //   careful              exact for three plies: takes a win, blocks a loss, avoids giving one
 //   lookahead[:PLIES]    all moves and replies for so many plies (3), leaves judged by playouts
 //   playouts[:COUNT|:Ns] tree search with so many playouts a move (2000), or N seconds
+//   perfect              best play where at most 300 000 positions can follow, else as playouts
 //
 // Others who choose at the same time, or after, are taken to choose what is worst for the role;
 // chance is averaged over. With hidden information they play on positions drawn from those that fit

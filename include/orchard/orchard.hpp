@@ -21,5 +21,6 @@
 #include "orchard/result.hpp"
 #include "orchard/sarif.hpp"
 #include "orchard/series.hpp"
+#include "orchard/solve.hpp"
 #include "orchard/term.hpp"
 #include "orchard/view.hpp"

@@ -1,7 +1,7 @@
 // Many matches between the same players: who wins how often, and how sure that is.
 //
-//   orchard::SeriesOptions options{.players = {{"Ada", "careful"}, {"Ben", "playouts:500"}}, .games = 200};
-//   auto result = orchard::run_series(game, options).value();
+//   orchard::SeriesOptions options{.players = {{"Ada", "careful"}, {"Ben", "playouts:500"}}, .games
+//   = 200}; auto result = orchard::run_series(game, options).value();
 //
 // The players sit down in the order of the roles (chance left out) and move on by one seat after
 // each match, unless the seats are fixed. The same seed and opponents with counts give the same
@@ -9,6 +9,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
@@ -30,6 +31,8 @@ Share wilson(double successes, double trials);
 struct SeriesPlayer {
   std::string name;
   std::string who;  // as of make_opponent
+  // An opponent of one's own, instead of `who`; made anew for every match, from any thread.
+  std::function<std::unique_ptr<Opponent>(std::uint64_t seed)> make{};
 };
 
 struct SeriesOptions {
@@ -45,17 +48,17 @@ struct SeriesOptions {
 
 struct SeriesTally {
   std::uint64_t games = 0;
-  std::uint64_t wins = 0;    // alone with the highest value
-  std::uint64_t draws = 0;   // with others
+  std::uint64_t wins = 0;   // alone with the highest value
+  std::uint64_t draws = 0;  // with others
   std::uint64_t losses = 0;
-  double goals = 0;          // sum of the values, 0 to 100
-  double seconds = 0;        // spent on moves with a choice
+  double goals = 0;           // sum of the values, 0 to 100
+  double seconds = 0;         // spent on moves with a choice
   std::uint64_t choices = 0;  // such moves
 };
 
 struct SeriesResult {
   std::vector<SeriesTally> by_player;
-  std::vector<std::vector<SeriesTally>> by_seat;  // by player and role (chance left out)
+  std::vector<std::vector<SeriesTally>> by_seat;   // by player and role (chance left out)
   std::map<std::uint64_t, std::uint64_t> lengths;  // plies → matches
   std::uint64_t games = 0;
   std::uint64_t unfinished = 0;

@@ -49,6 +49,13 @@ constexpr std::array commands = {
                  "back what was typed, and Tab completes. Input may come from a pipe; then the "
                  "game is a plain transcript."},
     CommandFacts{
+        "solve", "the value under best play, and the best moves", "GAME",
+        "Works out every position that can follow and hands values back from the ends: exact for "
+        "games of one role, of roles that take turns, with chance, and for two roles with opposed "
+        "interests that choose at once (mixed moves, with their shares). With more than two roles "
+        "each is taken to want what is best for itself. Says whether the value is proved. Exit "
+        "status 3 if it is not."},
+    CommandFacts{
         "series", "many matches between the same players", "GAME",
         "Wins, draws and losses of each player, as a whole and by seat, with 95 % intervals, mean "
         "goals, lengths and time a choice. The score counts a draw as half. The players change "
@@ -69,15 +76,15 @@ constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
     OptionFacts{"json", Kind::flag, "", "", 0, 0,
-                "show why check cases walk census playouts series format export",
+                "show why check cases walk census playouts solve series format export",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
-    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show why cases walk play",
+    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show why cases walk play solve series",
                 "draw with plain ASCII characters"},
-    OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0, "show cases walk play",
+    OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0, "show cases walk play solve",
                 "the drawing rules (NAME.draw beside NAME.gdl); none: drawn without"},
-    OptionFacts{"turn", Kind::flag, "", "", 0, 0, "show cases walk play",
+    OptionFacts{"turn", Kind::flag, "", "", 0, 0, "show cases walk play solve",
                 "boards as seen from the opposite side"},
     OptionFacts{"svg", Kind::text, "FILE", "", 0, 0, "show", "write the picture as SVG"},
     OptionFacts{"png", Kind::text, "FILE", "", 0, 0, "show", "write the picture as PNG"},
@@ -85,10 +92,10 @@ constexpr std::array options = {
                 "every position of the line of --after in one picture"},
     OptionFacts{"animate", Kind::flag, "", "", 0, 0, "show",
                 "with --svg: every position of the line of --after, one after another"},
-    OptionFacts{"light", Kind::choice, "both|light|dark", "both", 0, 0, "show",
-                "the surroundings of the picture; both: as the reader's device asks for (PNG: light)"},
-    OptionFacts{"effects", Kind::flag, "", "", 0, 0, "show",
-                "what each legal move would change"},
+    OptionFacts{
+        "light", Kind::choice, "both|light|dark", "both", 0, 0, "show",
+        "the surroundings of the picture; both: as the reader's device asks for (PNG: light)"},
+    OptionFacts{"effects", Kind::flag, "", "", 0, 0, "show", "what each legal move would change"},
     OptionFacts{"drawn", Kind::flag, "", "", 0, 0, "show",
                 "the position as a form that --position reads, with the board drawn"},
     OptionFacts{"allow", Kind::repeated_text, "CODE", "", 0, 0, "check",
@@ -108,11 +115,11 @@ constexpr std::array options = {
                 "the cases to run (NAME.cases beside NAME.gdl)"},
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
-    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show why walk playouts play series",
+    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show why walk playouts play series solve",
                 "seed of everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
-    OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why",
+    OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why solve",
                 "the position after so many random plies, or after a line of play: \"(tie 1 1) "
                 "(west (tie 1 2))\""},
     OptionFacts{"full", Kind::flag, "", "", 0, 0, "why",
@@ -121,24 +128,26 @@ constexpr std::array options = {
                 "write the answer to a file as a graph in the language DOT"},
     OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
                 "only what a role can know: its own moves, what it sees, and what follows"},
-    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series",
-                "how many games (walk: 1; series: 100; playouts: 1000, or as many as fit --seconds)"},
+    OptionFacts{
+        "games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series",
+        "how many games (walk: 1; series: 100; playouts: 1000, or as many as fit --seconds)"},
     OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000, "walk playouts play series",
                 "break a game off after so many plies"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
                 "count down to this depth only"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
-    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts series",
+    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts solve series",
                 "end after so many seconds"},
-    OptionFacts{"positions", Kind::number, "N", "", 1, any, "census",
-                "end once so many positions were found"},
+    OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve",
+                "end once so many positions were found (solve: 5000000)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES], "
-                "playouts[:COUNT|:SECONDSs] (all seats: person, in series random; chance: random)"},
+                "playouts[:COUNT|:SECONDSs], perfect (all seats: person, in series random; chance: "
+                "random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
     OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series", "the players keep their seats"},

@@ -86,6 +86,7 @@ Budget Call::budget() const {
   Budget budget;
   budget.stop = stop;
   budget.seconds = seconds("seconds");
+  if (command == "solve") budget.positions = number("positions");
   if (command == "census") {
     budget.positions = number("positions");
     budget.memory_bytes = number("memory");
@@ -95,9 +96,9 @@ Budget Call::budget() const {
     }
   }
   if (!flag("quiet") && ::isatty(STDERR_FILENO) != 0) {
-    budget.progress = [what = command == "census"   ? "positions"
-                               : command == "series" ? "matches"
-                                                     : "plies"](const Progress& at) {
+    budget.progress = [what = command == "census" || command == "solve" ? "positions"
+                              : command == "series"                     ? "matches"
+                                                    : "plies"](const Progress& at) {
       fmt::print(stderr, "\r\x1b[K{} {}, {:.0f} a second", at.done, what,
                  static_cast<double>(at.done) / at.seconds);
       if (at.depth > 0) fmt::print(stderr, ", depth {}", at.depth);

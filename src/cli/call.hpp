@@ -89,6 +89,7 @@ Status census(const Call& call);
 Status playouts(const Call& call);
 Status play(const Call& call);
 Status series(const Call& call);
+Status solve(const Call& call);
 Status format(const Call& call);
 Status export_game(const Call& call);
 

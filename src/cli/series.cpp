@@ -14,11 +14,12 @@ namespace orchard::cli {
 namespace {
 
 Json tally_json(const SeriesTally& tally) {
-  const Share share = wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
-                             static_cast<double>(tally.games));
-  Json entry = {{"games", tally.games},   {"wins", tally.wins},
-                {"draws", tally.draws},   {"losses", tally.losses},
-                {"score", share.share},   {"interval", {share.least, share.most}},
+  const Share share =
+      wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
+             static_cast<double>(tally.games));
+  Json entry = {{"games", tally.games},    {"wins", tally.wins},
+                {"draws", tally.draws},    {"losses", tally.losses},
+                {"score", share.share},    {"interval", {share.least, share.most}},
                 {"choices", tally.choices}};
   if (tally.games > 0) entry["mean_goal"] = tally.goals / static_cast<double>(tally.games);
   if (tally.choices > 0) {
@@ -54,9 +55,9 @@ Json document(const Game& game, const SeriesOptions& options, const SeriesResult
   for (const auto& [plies, games] : result.lengths) {
     lengths.push_back({{"plies", plies}, {"games", games}});
   }
-  return {{"games", result.games},     {"unfinished", result.unfinished},
+  return {{"games", result.games},       {"unfinished", result.unfinished},
           {"forfeits", result.forfeits}, {"complete", result.ending == Ending::complete},
-          {"players", players},        {"lengths", lengths}};
+          {"players", players},          {"lengths", lengths}};
 }
 
 std::string csv(const Game& game, const SeriesOptions& options, const SeriesResult& result) {
@@ -65,11 +66,11 @@ std::string csv(const Game& game, const SeriesOptions& options, const SeriesResu
   const auto line = [&](std::size_t player, const std::string& seat, const SeriesTally& tally) {
     std::string name = options.players[player].name;
     std::ranges::replace(name, ',', ' ');
-    text += fmt::format("{},{},{},{},{},{},{},{:.3f},{:.6f}\n", name, options.players[player].who,
-                        seat, tally.games, tally.wins, tally.draws, tally.losses,
-                        tally.games == 0 ? 0.0 : tally.goals / static_cast<double>(tally.games),
-                        tally.choices == 0 ? 0.0
-                                           : tally.seconds / static_cast<double>(tally.choices));
+    text +=
+        fmt::format("{},{},{},{},{},{},{},{:.3f},{:.6f}\n", name, options.players[player].who, seat,
+                    tally.games, tally.wins, tally.draws, tally.losses,
+                    tally.games == 0 ? 0.0 : tally.goals / static_cast<double>(tally.games),
+                    tally.choices == 0 ? 0.0 : tally.seconds / static_cast<double>(tally.choices));
   };
   for (std::size_t p = 0; p < options.players.size(); ++p) {
     line(p, "all", result.by_player[p]);
@@ -93,9 +94,11 @@ std::string bar(const Share& share, bool unicode) {
   return text;
 }
 
-void print_line(const std::string& name, std::size_t width, const SeriesTally& tally, bool unicode) {
-  const Share share = wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
-                             static_cast<double>(tally.games));
+void print_line(const std::string& name, std::size_t width, const SeriesTally& tally,
+                bool unicode) {
+  const Share share =
+      wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
+             static_cast<double>(tally.games));
   fmt::print("   {:<{}} {:>6} {:>6} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %  {:>6.1f}", name,
              width, tally.wins, tally.draws, tally.losses, 100 * share.share, bar(share, unicode),
              100 * share.least, 100 * share.most,
@@ -113,7 +116,8 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   fmt::print("{} matches of {}{}\n\n", result.games, game.name(),
              options.fixed_seats || seats.size() < 2 ? "" : ", seats changing from match to match");
   std::size_t width = 6;
-  for (const SeriesPlayer& player : options.players) width = std::max(width, player.name.size() + 3);
+  for (const SeriesPlayer& player : options.players)
+    width = std::max(width, player.name.size() + 3);
   for (const std::string& seat : seats) width = std::max(width, seat.size() + 5);
   fmt::print("   {:<{}} {:>6} {:>6} {:>6} {:>9}  {:<24}  {:<16}  {:>6}  {:>11}\n", "player", width,
              "won", "drawn", "lost", "score", "", "95 % interval", "goal", "a choice");
@@ -134,7 +138,8 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
   if (result.forfeits > 0) fmt::print("forfeited by an illegal move: {}\n", result.forfeits);
   if (result.ending != Ending::complete) {
-    fmt::print("{} after {} of {} matches\n", remark_on(result.ending), result.games, options.games);
+    fmt::print("{} after {} of {} matches\n", remark_on(result.ending), result.games,
+               options.games);
   }
 }
 
@@ -156,7 +161,7 @@ Status series(const Call& call) {
     const std::string who = seats[role.name()].empty() ? "random" : seats[role.name()];
     std::string name = names[role.name()].empty() ? who : names[role.name()];
     if (++times[name] > 1) name += fmt::format(" {}", times[name]);
-    options.players.push_back({name, who});
+    options.players.push_back({name, who, {}});
   }
   options.games = call.number("games").value_or(options.games);
   options.seed = *call.number("seed");

@@ -54,9 +54,9 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
     opponents_.push_back(nullptr);
     std::string seats = "person";
     for (const std::string& name : opponent_names()) seats += ", " + name;
-    faults.add(plain_error(
-        "wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
-        role.is_chance() ? "chance is always random" : "the seats are: " + seats));
+    faults.add(
+        plain_error("wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
+                    role.is_chance() ? "chance is always random" : "the seats are: " + seats));
   }
   if (!record.score.empty() && record.score.size() == score_.lines.size()) {
     score_.lines = record.score;

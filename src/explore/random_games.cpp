@@ -10,7 +10,8 @@ std::vector<std::vector<float>> goal_shares(const LaneGame& game) {
     std::vector<float>& shares = result.emplace_back();
     for (const auto& goal : goals) {
       const auto number = game.ground().terms().term(goal.term).number();
-      shares.push_back(number ? std::clamp(static_cast<float>(*number) / 100.0F, 0.0F, 1.0F) : 0.0F);
+      shares.push_back(number ? std::clamp(static_cast<float>(*number) / 100.0F, 0.0F, 1.0F)
+                              : 0.0F);
     }
   }
   return result;

@@ -1,7 +1,7 @@
 // Many positions played to their ends at random, side by side.
 //
-// Every role chooses uniformly. Lanes that have ended take the next position that waits, so that the
-// cost is that of the plies played. One thread at a time; the game must outlive it.
+// Every role chooses uniformly. Lanes that have ended take the next position that waits, so that
+// the cost is that of the plies played. One thread at a time; the game must outlive it.
 #pragma once
 
 #include <cstdint>

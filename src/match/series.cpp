@@ -51,13 +51,14 @@ class SeriesRun {
 Diagnostics SeriesRun::check() const {
   Diagnostics faults;
   if (options_.players.size() != seats_.size()) {
-    faults.add(plain_error("wrong-players",
-                           fmt::format("{} players for {} roles", options_.players.size(),
-                                       seats_.size()),
-                           "give one for each role but chance"));
+    faults.add(
+        plain_error("wrong-players",
+                    fmt::format("{} players for {} roles", options_.players.size(), seats_.size()),
+                    "give one for each role but chance"));
     return faults;
   }
   for (const SeriesPlayer& player : options_.players) {
+    if (player.make) continue;
     if (const auto made = make_opponent(player.who, 1); !made) faults.append(made.diagnostics());
   }
   return faults;
@@ -78,7 +79,8 @@ Played SeriesRun::play(std::uint64_t number) const {
     players[role] = player;
     const std::uint64_t seed =
         Random::stream(options_.seed, number * game_.roles().size() + role).below(~0ULL);
-    opponents[role] = make_opponent(options_.players[player].who, seed).value();
+    const SeriesPlayer& sitting = options_.players[player];
+    opponents[role] = sitting.make ? sitting.make(seed) : make_opponent(sitting.who, seed).value();
   }
   Played played;
   played.goals.resize(seats_.size());

@@ -6,22 +6,25 @@
 #include <charconv>
 
 #include "base/similar.hpp"
+#include "opponents/features.hpp"
 #include "opponents/look_ahead.hpp"
 #include "opponents/tree_search.hpp"
 #include "orchard/opponent.hpp"
 #include "orchard/random.hpp"
+#include "orchard/solve.hpp"
 
 namespace orchard {
 namespace {
 
-using opponents::GameTree;
+using explore::GameTree;
+using explore::Node;
+using explore::Row;
+using opponents::Features;
 using opponents::LookAhead;
-using opponents::Node;
-using opponents::Row;
 using opponents::SearchLimit;
 using opponents::TreeSearch;
 
-constexpr std::size_t positions_drawn = 16;  // with hidden information
+constexpr std::size_t positions_drawn = 16;      // with hidden information
 constexpr std::size_t most_positions = 300'000;  // that a look-ahead may work out for one move
 
 // Judges each legal move by a number and takes the best, at random among equals.
@@ -40,7 +43,7 @@ class JudgingOpponent : public Opponent {
       }
     }
     if (!any) return situation.legal[random_.below(situation.legal.size())];
-    constexpr double same = 1e-9;
+    constexpr double same = 1e-12;
     const double best = *std::ranges::max_element(worth);
     std::vector<std::size_t> equals;
     for (std::size_t i = 0; i < worth.size(); ++i) {
@@ -54,12 +57,17 @@ class JudgingOpponent : public Opponent {
   // if it cannot be judged.
   virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
   GameTree& tree() { return *tree_; }
+  const Features& features() {
+    if (!features_) features_ = std::make_unique<Features>(*tree_);
+    return *features_;
+  }
   Random& random() { return random_; }
 
  private:
   void prepare(const Game& game) {
     const GameCore* const core = GameAccess::core(game).get();
     if (core == game_.get()) return;
+    features_.reset();
     tree_.reset();
     game_ = GameAccess::core(game);
     tree_ = GameTree::make(game);
@@ -97,13 +105,26 @@ class JudgingOpponent : public Opponent {
   Random random_;
   std::shared_ptr<const GameCore> game_;
   std::unique_ptr<GameTree> tree_;
+  std::unique_ptr<Features> features_;
 };
 
 std::vector<double> as_numbers(const std::vector<float>& values) {
   return {values.begin(), values.end()};
 }
 
-// The goal right after the move; then things and moves of its own against those of the others.
+// What `Features` says right after the move, for whatever the others do.
+std::vector<float> greedy_values(GameTree& tree, const Features& features, const Row& row,
+                                 std::size_t role) {
+  LookAhead look(tree, role, [&](std::span<const Row> rows, std::span<const Node> nodes) {
+    std::vector<float> worth;
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      worth.push_back(features.judge(rows[i], nodes[i], role));
+    }
+    return worth;
+  });
+  return look.values(row, 1, most_positions);
+}
+
 class GreedyOpponent : public JudgingOpponent {
  public:
   using JudgingOpponent::JudgingOpponent;
@@ -111,70 +132,11 @@ class GreedyOpponent : public JudgingOpponent {
 
  protected:
   std::vector<double> judge(const Row& row, std::size_t role, std::size_t) override {
-    find_things();
-    LookAhead look(tree(), role, [&](std::span<const Row> rows, std::span<const Node> nodes) {
-      std::vector<float> worth;
-      for (std::size_t i = 0; i < rows.size(); ++i) {
-        // Small beside any difference of goals, which are whole hundredths.
-        const float things = balance(rows[i], role);
-        const float moves = mobility(nodes[i], role);
-        const float goal = nodes[i].shares[role];
-        worth.push_back(goal + 0.004F * things + 0.0005F * moves);
-      }
-      return worth;
-    });
-    return as_numbers(look.values(row, 1, most_positions));
+    return as_numbers(greedy_values(tree(), features(), row, role));
   }
-
- private:
-  // Which fluents name a role: its things.
-  void find_things() {
-    if (!things_.empty()) return;
-    const auto& ground = tree().lanes().ground();
-    things_.assign(tree().roles(), {});
-    for (std::uint32_t number = 0; number < ground.fluents().size(); ++number) {
-      const Term term = ground.terms().term(ground.fluents()[number].term);
-      // Whose turn it is, or a number kept for a role, is no thing on a board.
-      if (term.arity() < 2) continue;
-      for (std::size_t role = 0; role < things_.size(); ++role) {
-        const std::string name =
-            ground.terms().text(ground.description().roles()[role]);
-        for (const Term& argument : term.arguments()) {
-          if (argument.to_string() == name) things_[role].push_back(number);
-        }
-      }
-    }
-  }
-  // Own things minus the others', squeezed into -1 to 1.
-  float balance(const Row& row, std::size_t role) const {
-    const auto count = [&](std::size_t of) {
-      return std::ranges::count_if(things_[of], [&](std::uint32_t number) {
-        return (row[number / 64] >> (number % 64) & 1) != 0;
-      });
-    };
-    std::ptrdiff_t difference = 0;
-    std::ptrdiff_t all = 1;
-    for (std::size_t of = 0; of < things_.size(); ++of) {
-      const std::ptrdiff_t of_role = count(of);
-      difference += of == role ? of_role : -of_role;
-      all += of_role;
-    }
-    return static_cast<float>(difference) / static_cast<float>(all);
-  }
-  // Moves that are left to the others count against, one's own for.
-  static float mobility(const Node& node, std::size_t role) {
-    float result = 0;
-    for (std::size_t of = 0; of < node.legal.size(); ++of) {
-      const auto moves = static_cast<float>(node.legal[of].size());
-      result += (of == role ? moves : -moves) / (moves + 10);
-    }
-    return result;
-  }
-
-  std::vector<std::vector<std::uint32_t>> things_;
 };
 
-// Exact for three plies; what then looks alike is told apart by where games lead from there.
+// Exact for three plies; what then looks alike is told apart as a greedy one would.
 class CarefulOpponent : public JudgingOpponent {
  public:
   using JudgingOpponent::JudgingOpponent;
@@ -187,7 +149,14 @@ class CarefulOpponent : public JudgingOpponent {
     });
     for (int plies = 3; plies > 0; --plies) {
       const auto values = look.values(row, plies, most_positions / positions);
-      if (!values.empty()) return as_numbers(values);
+      if (values.empty()) continue;
+      std::vector<double> worth = as_numbers(values);
+      const auto greedy = greedy_values(tree(), features(), row, role);
+      constexpr double beside = 1e-6;
+      for (std::size_t i = 0; i < greedy.size(); ++i) {
+        worth[i] += beside * static_cast<double>(greedy[i]);
+      }
+      return worth;
     }
     return {};
   }
@@ -251,6 +220,79 @@ class PlayoutsOpponent : public JudgingOpponent {
   SearchLimit limit_;
 };
 
+// Best play where it can be worked out from here; tree search where it cannot.
+class PerfectOpponent : public Opponent {
+ public:
+  explicit PerfectOpponent(std::uint64_t seed)
+      : random_(seed), otherwise_(random_.below(~0ULL), SearchLimit{}) {}
+  std::string name() const override { return "perfect"; }
+
+  Move choose(const Situation& situation) override {
+    if (situation.legal.size() == 1) return situation.legal.front();
+    if (situation.view != nullptr) return otherwise_.choose(situation);
+    std::vector<GoodMove> best;
+    if (solution_) best = solution_->best(situation.position, situation.role);
+    if (best.empty() && !too_large(situation)) best = solved_from(situation);
+    if (best.empty()) return otherwise_.choose(situation);
+    if (best.size() > 1 && !solution_->mixes()) return hardest(situation, best);
+    constexpr std::uint64_t fine = 1u << 30;
+    double draw = static_cast<double>(random_.below(fine)) / fine;
+    for (const GoodMove& move : best) {
+      draw -= move.share;
+      if (draw < 0) return move.move;
+    }
+    return best.back().move;
+  }
+
+ private:
+  // Tried again only when the game has come some way.
+  bool too_large(const Situation& situation) const {
+    constexpr std::uint64_t some_way = 2;
+    return failed_at_ && situation.ply >= *failed_at_ && situation.ply < *failed_at_ + some_way;
+  }
+  std::vector<GoodMove> solved_from(const Situation& situation) {
+    constexpr std::uint64_t most = 300'000;  // positions
+    SolveOptions options;
+    options.from = situation.position;
+    options.budget.positions = most;
+    const auto solution = solve(situation.game, options);
+    if (!solution || !solution->complete()) {
+      failed_at_ = situation.ply;
+      return {};
+    }
+    solution_ = *solution;
+    failed_at_.reset();
+    return solution_->best(situation.position, situation.role);
+  }
+
+  // Of moves that are worth the same under best play, the one after which random play goes best: it
+  // gives the others the most chances to go wrong.
+  Move hardest(const Situation& situation, const std::vector<GoodMove>& best) {
+    const auto tree = GameTree::make(situation.game);
+    std::vector<Row> rows;
+    constexpr std::size_t games = 64;  // a move
+    for (const GoodMove& good : best) {
+      const auto joint = situation.game.joint_move(situation.position, situation.role, good.move);
+      const auto next = joint ? situation.game.next(situation.position, *joint)
+                              : Result<Position>(joint.diagnostics());
+      const auto row = next ? tree->row_of(*next) : std::nullopt;
+      if (!row) return best[random_.below(best.size())].move;
+      rows.insert(rows.end(), games, *row);
+    }
+    const std::vector<float> shares = tree->play(rows, random_);
+    std::vector<double> worth(best.size(), 0);
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      worth[i / games] += static_cast<double>(shares[i * tree->roles() + situation.role.index()]);
+    }
+    return best[static_cast<std::size_t>(std::ranges::max_element(worth) - worth.begin())].move;
+  }
+
+  Random random_;
+  PlayoutsOpponent otherwise_;
+  std::optional<Solution> solution_;
+  std::optional<std::uint64_t> failed_at_;  // ply
+};
+
 Diagnostic unknown(std::string_view who, std::string remedy) {
   return plain_error("unknown-opponent", fmt::format("there is no opponent {}", who),
                      std::move(remedy));
@@ -273,7 +315,8 @@ std::optional<std::uint64_t> whole(std::string_view text) {
 }  // namespace
 
 std::vector<std::string> opponent_names() {
-  return {"random", "greedy", "careful", "lookahead[:PLIES]", "playouts[:COUNT|:SECONDSs]"};
+  return {"random", "greedy", "careful", "lookahead[:PLIES]", "playouts[:COUNT|:SECONDSs]",
+          "perfect"};
 }
 
 Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed) {
@@ -288,9 +331,13 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
   if (name == "careful" && !given) {
     return std::unique_ptr<Opponent>(std::make_unique<CarefulOpponent>(seed));
   }
+  if (name == "perfect" && !given) {
+    return std::unique_ptr<Opponent>(std::make_unique<PerfectOpponent>(seed));
+  }
   if (name == "lookahead") {
     const auto plies = given ? whole(more) : std::optional<std::uint64_t>(3);
-    if (!plies || *plies < 1 || *plies > 100) return unknown(who, "write lookahead:PLIES, 1 to 100");
+    if (!plies || *plies < 1 || *plies > 100)
+      return unknown(who, "write lookahead:PLIES, 1 to 100");
     return std::unique_ptr<Opponent>(
         std::make_unique<LookAheadOpponent>(seed, static_cast<int>(*plies)));
   }
@@ -300,7 +347,8 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
       const std::string number(more.substr(0, more.size() - 1));
       char* end = nullptr;
       limit.seconds = std::strtod(number.c_str(), &end);
-      const bool right = !number.empty() && *end == '\0' && limit.seconds > 0 && limit.seconds < 1e6;
+      const bool right =
+          !number.empty() && *end == '\0' && limit.seconds > 0 && limit.seconds < 1e6;
       if (!right) return unknown(who, "write playouts:SECONDSs, as playouts:0.5s");
     } else if (given) {
       const auto count = whole(more);
@@ -309,7 +357,8 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
     }
     return std::unique_ptr<Opponent>(std::make_unique<PlayoutsOpponent>(seed, limit));
   }
-  const std::vector<std::string> names = {"random", "greedy", "careful", "lookahead", "playouts"};
+  const std::vector<std::string> names = {"random",    "greedy",   "careful",
+                                          "lookahead", "playouts", "perfect"};
   const auto meant = most_similar(std::string(name), names);
   return unknown(who, meant ? fmt::format("did you mean {}?", *meant)
                             : fmt::format("there are: {}", all_names()));

@@ -77,7 +77,8 @@ std::vector<float> LookAhead::by_own_move(const Row& row, const Node& node, int 
         best = std::min(best, worth[at]);
         beta = std::min(beta, best);
       }
-      cut = alpha > beta;  // not at equality: moves that are worth the same stay apart from worse ones
+      cut = alpha >
+            beta;  // not at equality: moves that are worth the same stay apart from worse ones
     }
   }
 

@@ -7,9 +7,14 @@
 
 #include <functional>
 
-#include "opponents/game_tree.hpp"
+#include "explore/game_tree.hpp"
 
 namespace orchard::opponents {
+
+using explore::Children;
+using explore::GameTree;
+using explore::Node;
+using explore::Row;
 
 class LookAhead {
  public:

@@ -9,7 +9,7 @@ namespace {
 
 constexpr double exploration = 0.7;
 constexpr std::size_t most_places = 400'000;
-constexpr std::size_t first_round = 32;   // leaves gathered at once, growing with the tree
+constexpr std::size_t first_round = 32;  // leaves gathered at once, growing with the tree
 constexpr std::size_t largest_round = 512;
 
 }  // namespace

@@ -5,9 +5,13 @@
 // are gathered, hundreds at a time, worked out and played to their ends together on the circuit.
 #pragma once
 
-#include "opponents/game_tree.hpp"
+#include "explore/game_tree.hpp"
 
 namespace orchard::opponents {
+
+using explore::GameTree;
+using explore::Node;
+using explore::Row;
 
 struct SearchLimit {
   std::uint64_t playouts = 2000;

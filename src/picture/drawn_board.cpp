@@ -342,7 +342,9 @@ void add_unseen(const std::vector<Term>& fluents, std::vector<Standing>& standin
     seen.insert(standing.fluent);
   }
   std::vector<Standing> added;
-  for (const auto& [kind, known] : kinds) {
+  for (const auto& entry : kinds) {
+    const auto& kind = entry.first;
+    const std::vector<const Standing*>& known = entry.second;
     // The fewest arguments that tell the place, one or two of them.
     const std::size_t arity = kind.second;
     std::map<std::vector<Term>, std::string> place_of;

@@ -33,6 +33,13 @@ TEST(Examples, RandomGamesAddUpToAHundred) {
   EXPECT_NEAR(sum, 100, 1e-6) << result.out;
 }
 
+TEST(Examples, AnOpponentOfOnesOwnEntersASeries) {
+  const auto result = run_example("own_opponent", game_path("graft"));
+  EXPECT_EQ(result.status, 0) << result.err;
+  EXPECT_THAT(result.out, ::testing::ContainsRegex("hemming in: [0-9]+ won, [0-9]+ drawn"));
+  EXPECT_EQ(run_example("own_opponent", game_path("sprinklers")).status, 2);
+}
+
 TEST(Examples, ReadmeShowsTheExampleAsItIs) {
   const std::string readme = read_file(source_path("README.md"));
   EXPECT_THAT(readme,

@@ -1,5 +1,5 @@
-// Positions and what follows from them, as opponents look at them: numbers instead of terms, all
-// children of a position worked out at once on the circuit.
+// Positions and what follows from them, as whoever looks ahead sees them: numbers instead of terms,
+// all children of a position worked out at once on the circuit.
 //
 // What was looked at is kept, up to a bound; then everything is forgotten at the next question. One
 // thread at a time; the game must outlive it.
@@ -14,12 +14,12 @@
 #include "explore/random_games.hpp"
 #include "game/core.hpp"
 
-namespace orchard::opponents {
+namespace orchard::explore {
 
 using Row = std::vector<std::uint64_t>;  // a bit for each fluent
 
 struct Node {
-  bool over = false;  // terminal, or a role is stuck
+  bool over = false;                              // terminal, or a role is stuck
   std::vector<float> shares;                      // by role, of what is derived here, 0 to 1
   std::vector<std::vector<std::uint32_t>> legal;  // by role, numbers of moves; none at an end
 };
@@ -68,4 +68,4 @@ class GameTree {
   absl::flat_hash_map<Row, Children> kept_;
 };
 
-}  // namespace orchard::opponents
+}  // namespace orchard::explore

@@ -1,8 +1,8 @@
-#include "opponents/game_tree.hpp"
+#include "explore/game_tree.hpp"
 
 #include <algorithm>
 
-namespace orchard::opponents {
+namespace orchard::explore {
 
 std::unique_ptr<GameTree> GameTree::make(const Game& game) {
   const GameCore& core = *GameAccess::core(game);
@@ -12,11 +12,7 @@ std::unique_ptr<GameTree> GameTree::make(const Game& game) {
 }
 
 GameTree::GameTree(const GameCore& core, const LaneGame& lanes)
-    : core_(core),
-      lanes_(lanes),
-      evaluator_(lanes),
-      games_(lanes),
-      shares_(goal_shares(lanes)) {
+    : core_(core), lanes_(lanes), evaluator_(lanes), games_(lanes), shares_(goal_shares(lanes)) {
   for (const Role& role : core_.roles()) {
     if (role.is_chance()) chance_ = role.index();
   }
@@ -121,4 +117,4 @@ std::vector<float> GameTree::play(std::span<const Row> rows, Random& random) {
   return games_.play(together, rows.size(), random);
 }
 
-}  // namespace orchard::opponents
+}  // namespace orchard::explore

@@ -1,0 +1,70 @@
+// Values under best play, and the moves that reach them.
+//
+//   auto solution = orchard::solve(game).value();
+//   if (solution.complete()) std::cout << solution.value(game.initial(), east);
+//
+// Every position that can follow is worked out, and values are handed back from the ends (backward
+// induction). Where one role chooses it takes what is best for itself; with more than two roles
+// that is the assumption. Where two roles with opposed interests choose at once their moves are
+// mixed, by linear programming (the minimax theorem, von Neumann 1928). Chance is averaged over,
+// exactly.
+//
+// A Solution is immutable and may be shared between threads. Memory: about 50 bytes a position, 8 a
+// joint move in it, and its bits.
+#pragma once
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/line.hpp"
+
+namespace orchard {
+
+struct SolveOptions {
+  std::optional<Position> from{};
+  Budget budget{};  // `positions`: 5 000 000 if not set
+};
+
+struct GoodMove {
+  Move move;
+  double share = 1;  // how often to make it; equally good moves share evenly
+};
+
+class SolvedGraph;  // inner
+
+class Solution {
+ public:
+  // Whether the value of the first position is proved.
+  bool complete() const;
+  // Why not: a budget, "positions repeat", "more than two roles choose at once" …
+  const std::string& reason() const;
+  Ending ending() const;
+  std::uint64_t positions() const;
+  // Whether more than two roles choose somewhere, so that values rest on each taking what is best
+  // for itself.
+  bool assumes_selfish() const;
+  // Whether moves are mixed somewhere.
+  bool mixes() const;
+
+  // A role's value in a position that was worked out, 0 to 100; none elsewhere.
+  std::optional<double> value(const Position& position, const Role& role) const;
+  // The best moves of a role in it; none elsewhere, or at an end.
+  std::vector<GoodMove> best(const Position& position, const Role& role) const;
+  // A line of best play from the first position: of equally good moves the one that wins soonest or
+  // loses latest (so a puzzle's shortest solution), the likeliest of mixed ones, the first of chance.
+  const Line& line() const;
+
+ private:
+  friend Result<Solution> solve(const Game& game, const SolveOptions& options);
+  explicit Solution(std::shared_ptr<const SolvedGraph> graph) : graph_(std::move(graph)) {}
+  std::shared_ptr<const SolvedGraph> graph_;
+};
+
+// Fails with `too-many-instances` and the like if the rules have no circuit. A result that is not
+// complete says why.
+Result<Solution> solve(const Game& game, const SolveOptions& options = {});
+
+}  // namespace orchard

@@ -1,0 +1,110 @@
+// The value under best play: `orchard solve`.
+#include "orchard/solve.hpp"
+
+#include <fmt/core.h>
+
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/page.hpp"
+
+namespace orchard::cli {
+namespace {
+
+std::string number_of(double value) {
+  std::string text = fmt::format("{:.4f}", value);
+  text.erase(text.find_last_not_of('0') + 1);
+  if (text.back() == '.') text.pop_back();
+  return text;
+}
+
+Json document(const Game& game, const Position& position, const Solution& solution,
+              double seconds) {
+  Json value = Json::object();
+  Json best = Json::object();
+  for (const Role& role : game.roles()) {
+    if (role.is_chance()) continue;
+    if (const auto worth = solution.value(position, role)) value[role.name()] = *worth;
+    Json& moves = best[role.name()] = Json::array();
+    for (const GoodMove& next : solution.best(position, role)) {
+      moves.push_back({{"move", next.move.to_string()}, {"share", next.share}});
+    }
+  }
+  Json line = Json::array();
+  for (const JointMove& joint : solution.line().joints) {
+    Json& ply = line.emplace_back(Json::object());
+    for (const Role& role : game.roles()) ply[role.name()] = joint[role].to_string();
+  }
+  Json result = {{"value", value},
+                 {"best", best},
+                 {"line", line},
+                 {"positions", solution.positions()},
+                 {"complete", solution.complete()},
+                 {"seconds", seconds}};
+  if (!solution.complete()) result["reason"] = solution.reason();
+  return result;
+}
+
+void print_text(const Game& game, const Picture& picture, const Position& position,
+                const Solution& solution, double seconds, const TextStyle& style) {
+  fmt::print("{} positions in {:.2f} s\n", solution.positions(), seconds);
+  if (!solution.complete()) {
+    fmt::print("not solved: {}\n", solution.reason());
+    return;
+  }
+  fmt::print("\nvalue under best play, proved{}:\n",
+             solution.assumes_selfish() ? " if every role takes what is best for itself" : "");
+  for (const Role& role : game.roles()) {
+    if (role.is_chance()) continue;
+    fmt::print("   {} {}\n", role.name(), number_of(*solution.value(position, role)));
+  }
+  for (const Role& role : game.roles()) {
+    if (role.is_chance() || game.legal(position, role).size() < 2) continue;
+    const auto moves = solution.best(position, role);
+    fmt::print("best for {}:", role.name());
+    for (const GoodMove& next : moves) {
+      fmt::print(" {}", next.move.to_string());
+      if (solution.mixes() && moves.size() > 1) fmt::print(" {:.1f} %", 100 * next.share);
+    }
+    fmt::print("\n");
+  }
+  const Line& line = solution.line();
+  if (line.joints.empty()) return;
+  fmt::print("a line of best play:\n");
+  for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
+    fmt::print("   {:>3}", ply + 1);
+    for (const Role& role : game.to_move(line.positions[ply])) {
+      fmt::print("   {} {}", role.name(), line.joints[ply][role].to_string());
+    }
+    fmt::print("\n");
+  }
+  fmt::print(
+      "{}", page(game, picture, line.last(), line.joints.size(), style, false, line.joints.back()));
+}
+
+}  // namespace
+
+Status solve(const Call& call) {
+  const auto opened = open_game(call);
+  if (!opened) return Status::wrong_call;
+  const Game& game = opened->game;
+  const auto line = line_of_call(call, game, opened->start);
+  if (!line) return Status::wrong_call;
+  const auto picture = picture_of(call, game);
+  if (!picture) return Status::wrong_call;
+  SolveOptions options;
+  options.from = line->last();
+  options.budget = call.budget();
+  const Stopwatch clock(options.budget);
+  const auto solution = orchard::solve(game, options);
+  const double seconds = clock.seconds();
+  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (!solution) return report(call, solution.diagnostics());
+  if (call.json()) {
+    print_json(document(game, line->last(), *solution, seconds));
+  } else {
+    print_text(game, *picture, line->last(), *solution, seconds, call.style());
+  }
+  return solution->complete() ? Status::done : Status::unfinished;
+}
+
+}  // namespace orchard::cli

@@ -1,0 +1,113 @@
+// Series: sums that add up, the same whatever the threads, intervals that are right.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "orchard/series.hpp"
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::HasSubstr;
+using Json = nlohmann::json;
+
+TEST(Series, AddsUpAndDoesNotDependOnThreads) {
+  const Game game = Game::load(testing::game_path("pickers")).value();
+  SeriesOptions options;
+  options.players = {{"a", "random"}, {"b", "greedy"}, {"c", "random"}};
+  options.games = 30;
+  const SeriesResult one = run_series(game, options).value();
+  options.threads = 3;
+  const SeriesResult three = run_series(game, options).value();
+  EXPECT_EQ(one.lengths, three.lengths);
+  for (std::size_t p = 0; p < 3; ++p) {
+    const SeriesTally& tally = one.by_player[p];
+    EXPECT_EQ(tally.games, 30u);
+    EXPECT_EQ(tally.wins + tally.draws + tally.losses, 30u);
+    EXPECT_EQ(tally.wins, three.by_player[p].wins);
+    EXPECT_EQ(tally.goals, three.by_player[p].goals);
+    std::uint64_t in_seats = 0;
+    for (const SeriesTally& seat : one.by_seat[p]) {
+      EXPECT_EQ(seat.games, 10u);  // seats change from match to match
+      in_seats += seat.wins;
+    }
+    EXPECT_EQ(in_seats, tally.wins);
+  }
+}
+
+TEST(Series, CountsMatchesThatDoNotEnd) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  SeriesOptions options;
+  options.players = {{"a", "random"}, {"b", "random"}};
+  options.games = 5;
+  options.plies = 3;
+  options.fixed_seats = true;
+  const SeriesResult result = run_series(game, options).value();
+  EXPECT_EQ(result.unfinished, 5u);
+  EXPECT_EQ(result.by_seat[0][1].games, 0u);
+}
+
+TEST(Series, NeedsAPlayerForEveryRole) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  SeriesOptions options;
+  options.players = {{"a", "random"}};
+  EXPECT_THAT(run_series(game, options).diagnostics().render(), HasSubstr("1 players for 2 roles"));
+}
+
+// Against the published example of the score interval: 81 of 263 gives 0.2553 to 0.3662.
+TEST(Series, WilsonIntervals) {
+  const Share share = wilson(81, 263);
+  EXPECT_NEAR(share.least, 0.2553, 5e-5);
+  EXPECT_NEAR(share.most, 0.3662, 5e-5);
+  EXPECT_EQ(wilson(0, 10).least, 0);
+  EXPECT_EQ(wilson(0, 0).most, 1);
+}
+
+TEST(SeriesCommand, PrintsJsonCsvAndText) {
+  const testing::TemporaryFolder folder;
+  const std::vector<std::string> call = {"series",  testing::game_path("espalier"),
+                                         "--seat",  "east=careful",
+                                         "--seat",  "west=random",
+                                         "--games", "20",
+                                         "--name",  "east=Ada",
+                                         "--csv",   folder.path("s.csv")};
+  auto json_call = call;
+  json_call.emplace_back("--json");
+  const auto result = testing::run_orchard(json_call);
+  ASSERT_EQ(result.status, 0) << result.err;
+  const Json series = Json::parse(result.out);
+  EXPECT_EQ(series["games"], 20);
+  EXPECT_EQ(series["players"][0]["name"], "Ada");
+  EXPECT_GT(series["players"][0]["wins"], 10);
+  EXPECT_EQ(series["players"][0]["seats"]["west"]["games"], 10);
+  EXPECT_THAT(testing::read_file(folder.path("s.csv")), HasSubstr("Ada,careful,east,10,"));
+  const auto text = testing::run_orchard(call);
+  EXPECT_THAT(text.out, HasSubstr("20 matches of espalier.gdl, seats changing"));
+  const auto wrong =
+      testing::run_orchard({"series", testing::game_path("silo"), "--seat", "miller=carefull"});
+  EXPECT_EQ(wrong.status, 2);
+  EXPECT_THAT(wrong.err, HasSubstr("did you mean careful?"));
+}
+
+TEST(SolveCommand, TellsTheValueAndTheLine) {
+  const auto result = testing::run_orchard({"solve", testing::game_path("snails"), "--json"});
+  ASSERT_EQ(result.status, 0);
+  const Json solution = Json::parse(result.out);
+  EXPECT_EQ(solution["value"]["amber"], 100);
+  EXPECT_EQ(solution["complete"], true);
+  EXPECT_EQ(solution["best"]["amber"][0]["move"], "(climb 2)");
+  const auto text = testing::run_orchard({"solve", testing::game_path("espalier_3x3"), "--after",
+                                          "(tie 1 1) (tie 1 3) (tie 1 2) (tie 2 3)"});
+  EXPECT_THAT(text.out, HasSubstr("best for east: "));
+  EXPECT_THAT(text.out, HasSubstr("over: "));
+  const auto cut =
+      testing::run_orchard({"solve", testing::game_path("silo"), "--positions", "100"});
+  EXPECT_EQ(cut.status, 3);
+  EXPECT_THAT(cut.out, HasSubstr("not solved: the budget ended"));
+}
+
+}  // namespace
+}  // namespace orchard

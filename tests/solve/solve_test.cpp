@@ -1,0 +1,169 @@
+// Best play, judged by plain recursion over the game's own moves, which shares nothing with it.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <unordered_map>
+
+#include "orchard/playouts.hpp"
+#include "orchard/solve.hpp"
+#include "support/files.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::HasSubstr;
+
+Game load(const std::string& name, std::map<std::string, std::int64_t> sizes = {}) {
+  LoadOptions options;
+  options.sizes = std::move(sizes);
+  return Game::load(testing::game_path(name), options).value();
+}
+
+// Values of a game in which one role at a time chooses, chance included.
+class Recursion {
+ public:
+  explicit Recursion(const Game& game) : game_(game) {}
+
+  std::vector<double> values(const Position& position) {
+    if (const auto known = known_.find(position); known != known_.end()) return known->second;
+    std::vector<double> result;
+    if (game_.terminal(position)) {
+      for (const Role& role : game_.roles()) {
+        result.push_back(game_.goal(position, role).value_or(50));
+      }
+    } else {
+      for (const Role& role : game_.roles()) {
+        const auto legal = game_.legal(position, role);
+        if (legal.size() < 2) continue;
+        for (const Move& move : legal) {
+          const auto next =
+              values(game_.next(position, game_.joint_move(position, role, move).value()).value());
+          if (role.is_chance()) {
+            result.resize(next.size());
+            for (std::size_t r = 0; r < next.size(); ++r) {
+              result[r] += next[r] / static_cast<double>(legal.size());
+            }
+          } else if (result.empty() || next[role.index()] > result[role.index()] + 1e-9) {
+            result = next;
+          }
+        }
+      }
+      if (result.empty()) {
+        JointMove only;
+        for (const Role& role : game_.roles()) only.add(game_.legal(position, role).front());
+        result = values(game_.next(position, only).value());
+      }
+    }
+    known_.emplace(position, result);
+    return result;
+  }
+
+ private:
+  const Game& game_;
+  std::unordered_map<Position, std::vector<double>> known_;
+};
+
+void expect_same_values(const Game& game, std::uint64_t games) {
+  const Solution solution = solve(game).value();
+  ASSERT_TRUE(solution.complete()) << solution.reason();
+  Recursion judge(game);
+  for (std::uint64_t g = 0; g < games; ++g) {
+    WalkOptions options;
+    options.game = g;
+    (void)random_walk(game, options, [&](const WalkStep& step) {
+      const auto wanted = judge.values(step.position);
+      for (const Role& role : game.roles()) {
+        if (role.is_chance()) continue;
+        EXPECT_NEAR(*solution.value(step.position, role), wanted[role.index()], 1e-4);
+        for (const GoodMove& good : solution.best(step.position, role)) {
+          const auto joint = game.joint_move(step.position, role, good.move);
+          if (!joint || game.legal(step.position, role).size() < 2) continue;
+          const auto after = judge.values(game.next(step.position, *joint).value());
+          EXPECT_NEAR(after[role.index()], wanted[role.index()], 1e-4) << good.move;
+        }
+      }
+      return true;
+    });
+  }
+}
+
+TEST(Solve, TakingTurns) {
+  expect_same_values(load("espalier_3x3"), 30);
+  expect_same_values(load("silo", {{"heights", 3}, {"bins", 3}}), 30);
+  expect_same_values(load("snails"), 30);
+}
+
+TEST(Solve, WithChance) {
+  expect_same_values(load("barrow_lane", {{"rounds", 1}}), 20);
+}
+
+TEST(Solve, PuzzlesByTheirShortestSolution) {
+  for (std::int64_t pattern = 1; pattern <= 3; ++pattern) {
+    const Game game = load("sprinklers", {{"pattern", pattern}});
+    const Solution solution = solve(game).value();
+    EXPECT_EQ(solution.value(game.initial(), game.roles()[0]), 100);
+    EXPECT_TRUE(game.terminal(solution.line().last()));
+    // No shorter line reaches the goal: tried out breadth first.
+    std::vector<Position> reached{game.initial()};
+    std::size_t depth = 0;
+    for (bool found = false; !found; ++depth) {
+      std::vector<Position> next;
+      for (const Position& position : reached) {
+        for (const Move& move : game.legal(position, game.roles()[0])) {
+          next.push_back(game.next(position, JointMove({move})).value());
+          found = found ||
+                  (game.terminal(next.back()) && game.goal(next.back(), game.roles()[0]) == 100);
+        }
+      }
+      reached = std::move(next);
+    }
+    EXPECT_EQ(solution.line().joints.size(), depth);
+  }
+}
+
+TEST(Solve, MixesWhereTwoChooseAtOnce) {
+  const Game game = load("market_day", {{"days", 2}});
+  const Solution solution = solve(game).value();
+  ASSERT_TRUE(solution.complete());
+  EXPECT_TRUE(solution.mixes());
+  const Position& start = game.initial();
+  const Role& hill = game.roles()[0];
+  const Role& vale = game.roles()[1];
+  EXPECT_NEAR(*solution.value(start, hill), 50, 1e-6);
+  // No single price earns more than the value against the other's mixture, for either side.
+  for (const Move& own : game.legal(start, hill)) {
+    double earned = 0;
+    double share = 0;
+    for (const GoodMove& other : solution.best(start, vale)) {
+      const Position next = game.next(start, JointMove({own, other.move})).value();
+      earned += other.share * *solution.value(next, hill);
+      share += other.share;
+    }
+    EXPECT_NEAR(share, 1, 1e-6);
+    EXPECT_LE(earned, 50 + 1e-4) << own;
+  }
+}
+
+TEST(Solve, SaysWhatItCannotAnswer) {
+  SolveOptions few;
+  few.budget.positions = 1000;
+  const Solution cut = solve(load("silo"), few).value();
+  EXPECT_FALSE(cut.complete());
+  EXPECT_THAT(cut.reason(), HasSubstr("the budget ended (positions)"));
+  EXPECT_FALSE(cut.value(load("silo").initial(), load("silo").roles()[0]));
+
+  const Solution crowd =
+      solve(load("pickers", {{"rows", 2}, {"columns", 2}, {"turns", 1}})).value();
+  EXPECT_THAT(crowd.reason(), HasSubstr("more than two roles choose at once"));
+
+  const Game circle = Game::from_text(R"(
+    (role r) (init (at a)) (step a b) (step b a)
+    (<= (legal r go) (true (at ?x))) (<= (next (at ?y)) (true (at ?x)) (step ?x ?y))
+    (<= terminal (true (at c))) (goal r 0))")
+                          .value();
+  EXPECT_THAT(solve(circle)->reason(), HasSubstr("positions repeat: 2 of 2"));
+}
+
+}  // namespace
+}  // namespace orchard
