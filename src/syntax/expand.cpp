@@ -10,6 +10,7 @@
 #include <optional>
 
 #include "base/similar.hpp"
+#include "syntax/arithmetic.hpp"
 #include "syntax/names.hpp"
 
 namespace orchard::syntax {
@@ -371,31 +372,11 @@ std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
 
 std::optional<std::int64_t> Expander::combine(NodeIndex node, std::string_view name, std::int64_t a,
                                               std::int64_t b) {
-  std::int64_t result = 0;
-  bool overflow = false;
-  if (name == "#+") {
-    overflow = __builtin_add_overflow(a, b, &result);
-  } else if (name == "#-") {
-    overflow = __builtin_sub_overflow(a, b, &result);
-  } else if (name == "#*") {
-    overflow = __builtin_mul_overflow(a, b, &result);
-  } else if (b == 0) {
-    error(node, "bad-directive", "division by zero", "check the sizes");
-    return std::nullopt;
-  } else if (b == -1) {
-    overflow = name == "#div" && __builtin_sub_overflow(0, a, &result);
-  } else {
-    std::int64_t quotient = a / b;
-    std::int64_t rest = a % b;
-    if (name == "#div") {
-      result = quotient - (rest != 0 && (rest < 0) != (b < 0) ? 1 : 0);
-    } else {
-      result = rest < 0 ? rest + (b < 0 ? -b : b) : rest;
-    }
+  const Combined result = combined(name, a, b);
+  if (!result.fault.empty()) {
+    error(node, "bad-directive", std::string(result.fault), std::string(result.remedy));
   }
-  if (!overflow) return result;
-  error(node, "bad-directive", "this number is too large", "make the sizes smaller");
-  return std::nullopt;
+  return result.value;
 }
 
 // Arithmetic from the last node to the first: an operation finds its operands on top.

@@ -1,0 +1,224 @@
+// Look-ahead against plain recursion, and tree search where the right move is known.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <numeric>
+
+#include "opponents/features.hpp"
+#include "opponents/look_ahead.hpp"
+#include "opponents/tree_search.hpp"
+#include "orchard/line.hpp"
+#include "orchard/playouts.hpp"
+#include "support/files.hpp"
+
+namespace orchard::opponents {
+namespace {
+
+using ::testing::IsEmpty;
+
+Game load(const std::string& name, std::map<std::string, std::int64_t> sizes = {}) {
+  LoadOptions options;
+  options.sizes = std::move(sizes);
+  return Game::load(orchard::testing::game_path(name), options).value();
+}
+
+// The same by the words of the header, on the game's own moves: for each own move, averaged over
+// chance, the worst of what the others can do; leaves are worth a half.
+class Words {
+ public:
+  Words(const Game& game, const Role& role) : game_(game), role_(role) {}
+
+  double of_move(const Position& position, const Move& own, int plies) const {
+    double sum = 0;
+    double chances = 0;
+    const auto chance = game_.role("random");
+    const std::vector<Move> chance_moves =
+        chance && *chance != role_ ? game_.legal(position, *chance) : std::vector<Move>{own};
+    for (const Move& drawn : chance_moves) {
+      double worst = 2;
+      each_joint(position, own, chance && *chance != role_ ? std::optional(drawn) : std::nullopt,
+                 [&](const JointMove& joint) {
+                   worst = std::min(worst, value(game_.next(position, joint).value(), plies));
+                 });
+      sum += worst;
+      chances += 1;
+    }
+    return sum / chances;
+  }
+
+ private:
+  double value(const Position& position, int plies) const {
+    if (game_.terminal(position)) {
+      const double share = game_.goal(position, role_).value_or(50) / 100.0;
+      return share + (share > 0.5 ? 1e-4 : -1e-4) * plies;
+    }
+    if (plies == 1) return 0.5;
+    double best = -1;
+    for (const Move& own : game_.legal(position, role_)) {
+      best = std::max(best, of_move(position, own, plies - 1));
+    }
+    return best;
+  }
+
+  template <class Visit>
+  void each_joint(const Position& position, const Move& own, const std::optional<Move>& drawn,
+                  Visit&& visit) const {
+    std::vector<std::vector<Move>> legal;
+    for (const Role& role : game_.roles()) {
+      if (role == role_) {
+        legal.push_back({own});
+      } else if (role.is_chance() && drawn) {
+        legal.push_back({*drawn});
+      } else {
+        legal.push_back(game_.legal(position, role));
+      }
+    }
+    std::vector<std::size_t> choice(legal.size(), 0);
+    for (std::size_t role = 0; role < legal.size();) {
+      JointMove joint;
+      for (std::size_t r = 0; r < legal.size(); ++r) joint.add(legal[r][choice[r]]);
+      visit(joint);
+      for (role = 0; role < legal.size() && ++choice[role] == legal[role].size(); ++role) {
+        choice[role] = 0;
+      }
+    }
+  }
+
+  const Game& game_;
+  const Role role_;
+};
+
+TEST(LookAhead, DoesWhatTheWordsSay) {
+  const struct {
+    const char* game;
+    int plies;
+  } games[] = {{"espalier_3x3", 3}, {"silo", 2},   {"snails", 3},      {"scarecrow", 3},
+               {"market_day", 2},   {"graft", 1},  {"barrow_lane", 2}, {"pickers", 1},
+               {"sprinklers", 2},   {"beeline", 3}};
+  for (const auto& [name, plies] : games) {
+    SCOPED_TRACE(name);
+    const Game game = load(name);
+    const auto tree = GameTree::make(game);
+    WalkOptions options;
+    options.seed = 8;
+    options.plies = 14;
+    (void)random_walk(game, options, [&](const WalkStep& step) {
+      if (step.ply % 5 != 4 || game.terminal(step.position)) return true;
+      for (const Role& role : game.roles()) {
+        const std::vector<Move> legal = game.legal(step.position, role);
+        if (role.is_chance() || legal.size() < 2) continue;
+        LookAhead look(*tree, role.index(), [](std::span<const Row> rows, std::span<const Node>) {
+          return std::vector<float>(rows.size(), 0.5F);
+        });
+        const Row row = tree->row_of(step.position).value();
+        const Node node = tree->node(row);
+        const auto values = look.values(row, plies, 1'000'000);
+        const Words words(game, role);
+        double best = -1;
+        double best_of_values = -1;
+        for (const Move& move : legal) {
+          const auto number = tree->move_number(role.index(), move).value();
+          const auto at = std::ranges::find(node.legal[role.index()], number) -
+                          node.legal[role.index()].begin();
+          const double wanted = words.of_move(step.position, move, plies);
+          const double got = values[static_cast<std::size_t>(at)];
+          best = std::max(best, wanted);
+          best_of_values = std::max(best_of_values, got);
+          // A cut gives a bound for moves that are not the best: never more than is true of the
+          // best.
+          EXPECT_GE(got, wanted - 1e-5) << move;
+        }
+        EXPECT_NEAR(best_of_values, best, 1e-5);
+      }
+      return true;
+    });
+  }
+}
+
+TEST(LookAhead, GivesUpWhereThereIsTooMuch) {
+  const Game game = load("graft");
+  const auto tree = GameTree::make(game);
+  LookAhead look(*tree, 0, [](std::span<const Row> rows, std::span<const Node>) {
+    return std::vector<float>(rows.size(), 0.5F);
+  });
+  EXPECT_THAT(look.values(*tree->row_of(game.initial()), 3, 100), IsEmpty());
+}
+
+TEST(TreeSearch, FindsTheMoveThatHoldsOrWins) {
+  const Game game = load("espalier_3x3");
+  const auto tree = GameTree::make(game);
+  const Position position =
+      play_line(game, game.initial(), "(tie 1 1) (tie 1 3) (tie 1 2) (tie 2 3) (tie 2 1)")
+          .value()
+          .last();
+  TreeSearch search(*tree);
+  Random random(4);
+  SearchLimit limit;
+  limit.playouts = 3000;
+  const auto judged = search.run(*tree->row_of(position), 1, limit, random);
+  const Node node = tree->node(*tree->row_of(position));
+  const auto most = std::ranges::max_element(judged, {}, &TreeSearch::Judged::visits);
+  const auto number = node.legal[1][static_cast<std::size_t>(most - judged.begin())];
+  EXPECT_EQ(number, tree->move_number(1, game.move(Term::parse("(tie 2 2)").value())));
+  std::uint64_t visits = 0;
+  for (const auto& arm : judged) {
+    visits += arm.visits;
+    EXPECT_GE(arm.mean, 0);
+    EXPECT_LE(arm.mean, 1);
+  }
+  EXPECT_EQ(visits, 3000u);
+}
+
+TEST(TreeSearch, SolvesAPuzzle) {
+  const Game game = load("sprinklers");
+  const auto tree = GameTree::make(game);
+  TreeSearch search(*tree);
+  Random random(2);
+  SearchLimit limit;
+  limit.playouts = 20'000;
+  const auto judged = search.run(*tree->row_of(game.initial()), 0, limit, random);
+  const auto best = std::ranges::max_element(judged, {}, &TreeSearch::Judged::visits);
+  EXPECT_GT(best->mean, 0.5);
+}
+
+TEST(TreeSearch, KeepsMixingWhereTwoChooseAtOnce) {
+  const Game game = load("market_day", {{"days", 1}});
+  const auto tree = GameTree::make(game);
+  TreeSearch search(*tree);
+  Random random(6);
+  SearchLimit limit;
+  limit.playouts = 20'000;
+  // Each price is best against some mixture; none is left alone.
+  for (const auto& arm : search.run(*tree->row_of(game.initial()), 0, limit, random)) {
+    EXPECT_GT(arm.visits, 1500u);
+  }
+}
+
+TEST(TreeSearch, EndsWithItsTime) {
+  const Game game = load("silo");
+  const auto tree = GameTree::make(game);
+  TreeSearch search(*tree);
+  Random random(6);
+  SearchLimit limit;
+  limit.seconds = 0.02;
+  std::uint64_t visits = 0;
+  for (const auto& arm : search.run(*tree->row_of(game.initial()), 0, limit, random)) {
+    visits += arm.visits;
+  }
+  EXPECT_GT(visits, 0u);
+}
+
+TEST(Features, PreferOwnThings) {
+  const Game game = load("graft");
+  const auto tree = GameTree::make(game);
+  const Features features(*tree);
+  const Position position =
+      play_line(game, game.initial(), "(graft 3 3) (graft 3 4) (graft 4 4)").value().last();
+  const Row row = *tree->row_of(position);
+  const Node node = tree->node(row);
+  EXPECT_GT(features.judge(row, node, 0), features.judge(row, node, 1));
+}
+
+}  // namespace
+}  // namespace orchard::opponents
