@@ -51,6 +51,9 @@ class Solution {
 
   // A role's value in a position that was worked out, 0 to 100; none elsewhere.
   std::optional<double> value(const Position& position, const Role& role) const;
+  // How many plies the game still goes on from it under best play, where whoever is winning hurries
+  // and whoever is losing holds out; none elsewhere. Without meaning where chance decides.
+  std::optional<std::uint64_t> plies(const Position& position) const;
   // The best moves of a role in it; none elsewhere, or at an end.
   std::vector<GoodMove> best(const Position& position, const Role& role) const;
   // A line of best play from the first position: of equally good moves the one that wins soonest or

@@ -30,6 +30,7 @@ class CaseReader {
   void read_start(NodeIndex part, CaseForm& result);
   void read_literal(NodeIndex node, CaseForm& result);
   void read_role_moves(NodeIndex part, Expectation::Kind kind, CaseForm& result);
+  void read_number(NodeIndex part, Expectation::Kind kind, CaseForm& result);
 
   const Game& game_;
   const Tree& tree_;
@@ -86,9 +87,16 @@ void CaseReader::read_part(NodeIndex part, CaseForm& result) {
     read_role_moves(part, Expectation::Kind::legal_moves, result);
   } else if (head == "refused") {
     read_role_moves(part, Expectation::Kind::refused, result);
+  } else if (head == "best") {
+    read_role_moves(part, Expectation::Kind::best, result);
+  } else if (head == "value") {
+    read_number(part, Expectation::Kind::value, result);
+  } else if (head == "wins-within") {
+    read_number(part, Expectation::Kind::wins_within, result);
   } else {
     error(part, "this is no part of a case",
-          "the parts are start, position, moves, expect, legal-moves, refused");
+          "the parts are start, position, moves, expect, legal-moves, refused, value, best, "
+          "wins-within");
   }
 }
 
@@ -122,7 +130,9 @@ void CaseReader::read_role_moves(NodeIndex part, Expectation::Kind kind, CaseFor
   const bool refused = kind == Expectation::Kind::refused;
   if (parts.size() < 2 || (refused && parts.size() != 3)) {
     error(part, "a role is missing, or its move",
-          refused ? "write (refused ROLE MOVE)" : "write (legal-moves ROLE MOVE…)");
+          refused                           ? "write (refused ROLE MOVE)"
+          : kind == Expectation::Kind::best ? "write (best ROLE MOVE…)"
+                                            : "write (legal-moves ROLE MOVE…)");
     return;
   }
   Expectation expectation;
@@ -133,6 +143,25 @@ void CaseReader::read_role_moves(NodeIndex part, Expectation::Kind kind, CaseFor
   for (std::size_t i = 2; i < parts.size(); ++i) {
     if (auto move = term(parts[i])) expectation.moves.push_back(std::move(*move));
   }
+  expectation.after = result.plies.size();
+  result.expectations.push_back(std::move(expectation));
+}
+
+void CaseReader::read_number(NodeIndex part, Expectation::Kind kind, CaseForm& result) {
+  const std::vector<NodeIndex> parts = tree_.children(part);
+  const auto number = parts.size() == 3 ? term(parts[2]) : std::nullopt;
+  if (!number || !number->number()) {
+    error(part, "a role is missing, or a whole number",
+          kind == Expectation::Kind::value ? "write (value ROLE NUMBER)"
+                                           : "write (wins-within ROLE PLIES)");
+    return;
+  }
+  Expectation expectation;
+  expectation.kind = kind;
+  expectation.place = tree_.place(part);
+  expectation.text = text(part);
+  expectation.role = role(parts[1]);
+  expectation.number = *number->number();
   expectation.after = result.plies.size();
   result.expectations.push_back(std::move(expectation));
 }

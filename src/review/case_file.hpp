@@ -13,14 +13,15 @@
 namespace orchard::review {
 
 struct Expectation {
-  enum class Kind { literal, legal_moves, refused };
+  enum class Kind { literal, legal_moves, refused, value, best, wins_within };
   Kind kind = Kind::literal;
   Place place;
   std::string text;
   bool negated = false;                // literal
   Term atom = Term::constant("true");  // literal: (legal east (tie 1 ?x))
-  std::optional<Role> role;            // legal_moves, refused
-  std::vector<Term> moves;             // legal_moves: all; refused: one
+  std::optional<Role> role;            // of all kinds but literal
+  std::vector<Term> moves;             // legal_moves, best: all; refused: one
+  std::int64_t number = 0;             // value, wins_within
   std::size_t after = 0;               // plies played before it is looked at
 };
 

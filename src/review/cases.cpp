@@ -3,11 +3,13 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 
 #include "base/similar.hpp"
 #include "game/core.hpp"
 #include "orchard/picture.hpp"
+#include "orchard/solve.hpp"
 #include "review/case_file.hpp"
 #include "syntax/reader.hpp"
 
@@ -37,6 +39,8 @@ bool fits(const Term& pattern, const Term& value) {
   return true;
 }
 
+constexpr std::uint64_t most_solved = 2'000'000;  // positions that best play may take
+
 class CaseRun {
  public:
   CaseRun(const Game& game, const syntax::Tree& tree, const CaseForm& form,
@@ -58,6 +62,7 @@ class CaseRun {
   void check(const Expectation& expectation);
   void check_literal(const Expectation& expectation);
   void check_legal_moves(const Expectation& expectation);
+  void check_best_play(const Expectation& expectation);
   std::optional<bool> holds(const Expectation& expectation);
   std::optional<bool> any_instance(const Expectation& expectation, rules::RelationId relation);
   bool fail(const Place& place, const std::string& expected, const std::string& found) {
@@ -77,6 +82,7 @@ class CaseRun {
   std::optional<Position> position_;
   std::optional<Position> before_;  // the last joint move was made here
   std::optional<JointMove> joint_;
+  std::optional<Solution> solution_;
 };
 
 bool CaseRun::set_up() {
@@ -121,6 +127,10 @@ void CaseRun::check(const Expectation& expectation) {
       return check_literal(expectation);
     case Expectation::Kind::legal_moves:
       return check_legal_moves(expectation);
+    case Expectation::Kind::value:
+    case Expectation::Kind::best:
+    case Expectation::Kind::wins_within:
+      return check_best_play(expectation);
     case Expectation::Kind::refused:
       break;
   }
@@ -129,6 +139,53 @@ void CaseRun::check(const Expectation& expectation) {
   if (!game_.terminal(*position_) && std::ranges::find(legal, move) != legal.end()) {
     fail(expectation.place, expectation.text, "the move is legal");
   }
+}
+
+// Best play is worked out once, and again only for a position that did not follow from it.
+void CaseRun::check_best_play(const Expectation& expectation) {
+  const Role& role = *expectation.role;
+  if (!solution_ || !solution_->value(*position_, role)) {
+    SolveOptions options;
+    options.from = *position_;
+    options.budget.positions = most_solved;
+    const auto solved = solve(game_, options);
+    if (!solved) {
+      fail(expectation.place, expectation.text, first_line(solved.diagnostics()));
+      return;
+    }
+    solution_ = *solved;
+  }
+  const auto value = solution_->value(*position_, role);
+  if (!value) {
+    fail(expectation.place, expectation.text, "not solved: " + solution_->reason());
+    return;
+  }
+  constexpr double same = 1e-6;
+  if (expectation.kind == Expectation::Kind::value) {
+    if (std::abs(*value - static_cast<double>(expectation.number)) > same) {
+      fail(expectation.place, expectation.text, fmt::format("its value is {:.4g}", *value));
+    }
+    return;
+  }
+  if (expectation.kind == Expectation::Kind::wins_within) {
+    const std::uint64_t plies = *solution_->plies(*position_);
+    if (*value < 100 - same) {
+      fail(expectation.place, expectation.text,
+           fmt::format("it cannot force a win; its value is {:.4g}", *value));
+    } else if (expectation.number < 0 || plies > static_cast<std::uint64_t>(expectation.number)) {
+      fail(expectation.place, expectation.text, fmt::format("it wins in {} plies", plies));
+    }
+    return;
+  }
+  std::vector<Term> wanted = expectation.moves;
+  std::ranges::sort(wanted);
+  std::vector<Term> best;
+  std::string list;
+  for (const GoodMove& move : solution_->best(*position_, role)) {
+    best.push_back(move.move.term());
+    list += " " + move.move.to_string();
+  }
+  if (best != wanted) fail(expectation.place, expectation.text, "the best are" + list);
 }
 
 void CaseRun::check_legal_moves(const Expectation& expectation) {

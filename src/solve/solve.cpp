@@ -344,6 +344,12 @@ std::optional<double> Solution::value(const Position& position, const Role& role
   return 100 * graph_->values_[*p * graph_->graph_.roles() + role.index()];
 }
 
+std::optional<std::uint64_t> Solution::plies(const Position& position) const {
+  const auto p = graph_->number(position);
+  if (!p || *p >= graph_->solved_.size() || !graph_->solved(*p)) return std::nullopt;
+  return graph_->plies_[*p];
+}
+
 std::vector<GoodMove> Solution::best(const Position& position, const Role& role) const {
   const auto p = graph_->number(position);
   if (!p || *p >= graph_->solved_.size()) return {};

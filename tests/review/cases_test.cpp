@@ -51,6 +51,36 @@ TEST_F(Cases, FailWithWhatWasFound) {
             "(touches ?r ?c ?r ?c): it does not hold\n");
 }
 
+TEST_F(Cases, SpeakOfBestPlay) {
+  const std::string three = "(start) (moves (tie 1 1) (tie 1 3) (tie 1 2) (tie 2 3) (tie 2 1))";
+  EXPECT_EQ(failures("(start) (value east 50) (value west 50)"), "");
+  EXPECT_EQ(failures("(start) (best east (tie 1 1) (tie 1 2) (tie 1 3))"), "");
+  EXPECT_EQ(failures("(start) (value east 100)"), "(value east 100): its value is 50\n");
+  EXPECT_EQ(failures("(start) (best east (tie 1 2))"),
+            "(best east (tie 1 2)): the best are (tie 1 1) (tie 1 2) (tie 1 3)\n");
+  // West lets the fourth corner go.
+  const std::string lost = three + " (moves (tie 3 3)) ";
+  EXPECT_EQ(failures(lost + "(value east 100) (wins-within east 1) (best east (tie 2 2))"), "");
+  EXPECT_EQ(failures(lost + "(wins-within east 0)"), "(wins-within east 0): it wins in 1 plies\n");
+  EXPECT_EQ(failures(lost + "(wins-within west 9)"),
+            "(wins-within west 9): it cannot force a win; its value is 0\n");
+  EXPECT_THAT(failures("(start) (value east)"), HasSubstr("write (value ROLE NUMBER)"));
+  EXPECT_THAT(failures("(start) (wins-within east soon)"),
+              HasSubstr("write (wins-within ROLE PLIES)"));
+  EXPECT_THAT(failures("(start) (best nobody (tie 1 1))"), HasSubstr("nobody is no role"));
+}
+
+TEST(CasesOfOtherGames, SayWhyBestPlayIsNotKnown) {
+  const testing::TemporaryFolder folder;
+  const auto results = run_cases(
+      Game::from_text("(role r) (init (at 0)) (<= (legal r (go ?x)) (digit ?x)) (digit 1) (digit 2)"
+                      "(<= (next (at ?x)) (does r (go ?x))) (<= terminal (true (at 9))) (goal r 0)")
+          .value(),
+      folder.write("l.cases", "(case \"c\" (start) (value r 0))"));
+  ASSERT_TRUE(results);
+  EXPECT_THAT(results->at(0).failures.at(0).found, HasSubstr("not solved: positions repeat"));
+}
+
 TEST_F(Cases, FailWhereTheyCannotBePlayed) {
   EXPECT_THAT(failures("(start) (moves (tie 3 3)) (expect terminal)"),
               HasSubstr("east cannot play (tie 3 3)"));
