@@ -50,6 +50,42 @@ TEST(Series, CountsMatchesThatDoNotEnd) {
   EXPECT_EQ(result.by_seat[0][1].games, 0u);
 }
 
+// Makes a move that is none of its legal ones at its third choice.
+class Cheat : public Opponent {
+ public:
+  std::string name() const override { return "cheat"; }
+  Move choose(const Situation& at) override {
+    return ++choices_ == 3 ? at.game.move(Term::constant("cheat")) : at.legal.front();
+  }
+
+ private:
+  int choices_ = 0;
+};
+
+TEST(Series, AnIllegalMoveForfeitsTheMatch) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  SeriesOptions options;
+  options.players = {{"cheat", "", [](std::uint64_t) { return std::make_unique<Cheat>(); }},
+                     {"honest", "random", {}}};
+  options.games = 6;
+  const SeriesResult result = run_series(game, options).value();
+  EXPECT_EQ(result.forfeits, 6u);
+  EXPECT_EQ(result.by_player[0].losses, 6u);
+  EXPECT_EQ(result.by_player[1].wins, 6u);
+  EXPECT_LE(result.lengths.rbegin()->first, 5u);
+}
+
+TEST(Series, EndsWithItsBudget) {
+  const Game game = Game::load(testing::game_path("graft")).value();
+  SeriesOptions options;
+  options.players = {{"a", "lookahead:1", {}}, {"b", "lookahead:1", {}}};
+  options.games = 100'000;
+  options.budget.seconds = 0.2;
+  const SeriesResult result = run_series(game, options).value();
+  EXPECT_EQ(result.ending, Ending::time);
+  EXPECT_LT(result.games, options.games);
+}
+
 TEST(Series, NeedsAPlayerForEveryRole) {
   const Game game = Game::load(testing::game_path("silo")).value();
   SeriesOptions options;

@@ -4,6 +4,7 @@
 
 #include <cstdlib>
 #include <fstream>
+#include <thread>
 
 #include <pugixml.hpp>
 
@@ -141,6 +142,28 @@ TEST(Svg, StripsAndAnimationsHoldEveryPosition) {
   }
   EXPECT_THAT(strip, Not(HasSubstr("<animate")));
   EXPECT_THAT(animation, HasSubstr("dur=\"7.00s\""));
+}
+
+TEST(Svg, ManyThreadsDrawWithOnePicture) {
+  const Game game = Game::load(testing::game_path("graft")).value();
+  const Picture picture = picture_of(game, "graft");
+  const auto frames = line_of(game, 3, 30);
+  std::vector<std::string> wanted;
+  for (const PictureFrame& frame : frames) wanted.push_back(picture.svg({frame}));
+  const Picture fresh = picture_of(game, "graft");
+  std::vector<int> differing(4, 0);
+  {
+    std::vector<std::jthread> threads;
+    for (std::size_t t = 0; t < differing.size(); ++t) {
+      threads.emplace_back([&, t] {
+        for (std::size_t i = 0; i < frames.size(); ++i) {
+          differing[t] += fresh.svg({frames[i]}) == wanted[i] ? 0 : 1;
+          if (i % 10 == 0) differing[t] += fresh.drawn(frames[i].position).empty() ? 1 : 0;
+        }
+      });
+    }
+  }
+  for (const int count : differing) EXPECT_EQ(count, 0);
 }
 
 TEST(Svg, LightAndDark) {

@@ -61,7 +61,7 @@ TEST_F(Cases, SpeakOfBestPlay) {
   // West lets the fourth corner go.
   const std::string lost = three + " (moves (tie 3 3)) ";
   EXPECT_EQ(failures(lost + "(value east 100) (wins-within east 1) (best east (tie 2 2))"), "");
-  EXPECT_EQ(failures(lost + "(wins-within east 0)"), "(wins-within east 0): it wins in 1 plies\n");
+  EXPECT_EQ(failures(lost + "(wins-within east 0)"), "(wins-within east 0): it wins in 1 ply\n");
   EXPECT_EQ(failures(lost + "(wins-within west 9)"),
             "(wins-within west 9): it cannot force a win; its value is 0\n");
   EXPECT_THAT(failures("(start) (value east)"), HasSubstr("write (value ROLE NUMBER)"));
