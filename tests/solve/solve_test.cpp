@@ -145,6 +145,23 @@ TEST(Solve, MixesWhereTwoChooseAtOnce) {
   }
 }
 
+TEST(Solve, CountsThePliesToTheEnd) {
+  const Game game = load("snails");
+  const Solution solution = solve(game).value();
+  const Line& line = solution.line();
+  // Along a line of best play every ply brings the end one nearer.
+  for (std::size_t ply = 0; ply < line.positions.size(); ++ply) {
+    EXPECT_EQ(solution.plies(line.positions[ply]), line.joints.size() - ply);
+  }
+  EXPECT_TRUE(game.terminal(line.last()));
+  EXPECT_TRUE(solution.best(line.last(), game.roles()[0]).empty());
+  const Position elsewhere =
+      game.position({Term::parse("(sits amber 14)").value(), Term::parse("(sits grey 14)").value()})
+          .value();
+  EXPECT_FALSE(solution.plies(elsewhere));
+  EXPECT_FALSE(solution.value(elsewhere, game.roles()[0]));
+}
+
 TEST(Solve, SaysWhatItCannotAnswer) {
   SolveOptions few;
   few.budget.positions = 1000;
