@@ -11,6 +11,7 @@
 #include "orchard/explain.hpp"
 #include "orchard/format.hpp"
 #include "orchard/game.hpp"
+#include "orchard/learn.hpp"
 #include "orchard/line.hpp"
 #include "orchard/match.hpp"
 #include "orchard/opponent.hpp"

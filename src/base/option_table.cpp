@@ -60,6 +60,16 @@ constexpr std::array commands = {
         "Wins, draws and losses of each player, as a whole and by seat, with 95 % intervals, mean "
         "goals, lengths and time a choice. The score counts a draw as half. The players change "
         "seats from match to match."},
+    CommandFacts{
+        "learn", "a table of tokens that learns from its own games", "GAME",
+        "In every position each move has tokens; a move is drawn in proportion to them, and the "
+        "last "
+        "one gains or loses by the result. Prints wins block by block. --table FILE keeps what was "
+        "learnt, and learning goes on from it; --show prints it, position by position, those "
+        "marked "
+        "in which every move is bad; --merge adds other tables. A learnt table plays with --seat "
+        "ROLE=learned:FILE.",
+        ""},
     CommandFacts{"format", "lay a description out, or convert its syntax", "GAME",
                  "Order, comments and single blank lines stay. Writes to standard output unless "
                  "--output names a file, which may be the description itself. Files of cases are "
@@ -76,13 +86,13 @@ constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
     OptionFacts{"json", Kind::flag, "", "", 0, 0,
-                "show why check cases walk census playouts solve series format export",
+                "show why check cases walk census playouts solve series learn format export",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
-    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show why cases walk play solve series",
+    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show why cases walk play solve series learn",
                 "draw with plain ASCII characters"},
-    OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0, "show cases walk play solve",
+    OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0, "show cases walk play solve learn",
                 "the drawing rules (NAME.draw beside NAME.gdl); none: drawn without"},
     OptionFacts{"turn", Kind::flag, "", "", 0, 0, "show cases walk play solve",
                 "boards as seen from the opposite side"},
@@ -115,8 +125,8 @@ constexpr std::array options = {
                 "the cases to run (NAME.cases beside NAME.gdl)"},
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
-    OptionFacts{"seed", Kind::number, "N", "1", 0, any, "show why walk playouts play series solve",
-                "seed of everything random"},
+    OptionFacts{"seed", Kind::number, "N", "1", 0, any,
+                "show why walk playouts play series solve learn", "seed of everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
     OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why solve",
@@ -128,30 +138,52 @@ constexpr std::array options = {
                 "write the answer to a file as a graph in the language DOT"},
     OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
                 "only what a role can know: its own moves, what it sees, and what follows"},
-    OptionFacts{
-        "games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series",
-        "how many games (walk: 1; series: 100; playouts: 1000, or as many as fit --seconds)"},
-    OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000, "walk playouts play series",
-                "break a game off after so many plies"},
+    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series learn",
+                "how many games (walk: 1; series: 100; learn and playouts: 1000; or as many as fit "
+                "--seconds)"},
+    OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000,
+                "walk playouts play series learn", "break a game off after so many plies"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
                 "count down to this depth only"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
-    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts solve series",
+    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts solve series learn",
                 "end after so many seconds"},
     OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve",
                 "end once so many positions were found (solve: 5000000)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},
-    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series",
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES], "
-                "playouts[:COUNT|:SECONDSs], perfect (all seats: person, in series random; chance: "
+                "playouts[:COUNT|:SECONDSs], perfect, learned:FILE (all seats: person, in series "
+                "random; chance: "
                 "random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
+    OptionFacts{"role", Kind::text, "ROLE", "", 0, 0, "learn",
+                "the role that learns (the first one but chance)"},
+    OptionFacts{"table", Kind::text, "FILE", "", 0, 0, "learn",
+                "where the table is kept; learning goes on from it if it is there"},
+    OptionFacts{"merge", Kind::repeated_text, "FILE", "", 0, 0, "learn",
+                "another table to add first; may be given several times"},
+    OptionFacts{"show", Kind::flag, "", "", 0, 0, "learn", "print the table after learning"},
+    OptionFacts{"block", Kind::number, "N", "100", 1, 1'000'000'000, "learn",
+                "games a block of the curve"},
+    OptionFacts{"tokens", Kind::number, "N", "3", 1, 1'000'000, "learn",
+                "tokens of a move to begin with"},
+    OptionFacts{"win", Kind::number, "N", "1", 0, 1'000'000, "learn",
+                "tokens that the last move gains by a win"},
+    OptionFacts{"draw", Kind::number, "N", "0", 0, 1'000'000, "learn", "the same for a draw"},
+    OptionFacts{"loss", Kind::number, "N", "1", 0, 1'000'000, "learn",
+                "tokens that it loses by a loss"},
+    OptionFacts{"starts", Kind::text, "FILE", "", 0, 0, "learn",
+                "positions of a file to begin games at, one drawn for each"},
+    OptionFacts{"random-plies", Kind::number, "N", "0", 0, 10'000, "learn",
+                "up to so many random plies before a game begins"},
     OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series", "the players keep their seats"},
-    OptionFacts{"csv", Kind::text, "FILE", "", 0, 0, "series", "write the table to a file as CSV"},
+    OptionFacts{"csv", Kind::text, "FILE", "", 0, 0, "series learn",
+                "write the table to a file as CSV"},
     OptionFacts{"pause", Kind::seconds, "S", "0.6", 0, 0, "play",
                 "on a terminal, wait so long after the opponents' moves (0: not at all)"},
     OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},

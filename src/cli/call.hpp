@@ -90,6 +90,7 @@ Status playouts(const Call& call);
 Status play(const Call& call);
 Status series(const Call& call);
 Status solve(const Call& call);
+Status learn(const Call& call);
 Status format(const Call& call);
 Status export_game(const Call& call);
 

@@ -3,6 +3,8 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <fstream>
+#include <sstream>
 
 #include "base/similar.hpp"
 #include "cli/move_input.hpp"
@@ -30,6 +32,25 @@ Diagnostics assign_to_roles(const Call& call, const Game& game, const std::strin
     values[role] = text.substr(equals + 1);
   }
   return faults;
+}
+
+Result<TokenTable> read_token_table(const Game& game, const std::string& file) {
+  std::ifstream stream(file);
+  std::ostringstream text;
+  text << stream.rdbuf();
+  if (!stream) {
+    return plain_error("cannot-read", fmt::format("cannot read {}", file), "check its name");
+  }
+  return TokenTable::from_json(game, text.str());
+}
+
+Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
+                                              std::uint64_t seed) {
+  constexpr std::string_view learned = "learned:";
+  if (!who.starts_with(learned)) return make_opponent(who, seed);
+  auto table = read_token_table(game, who.substr(learned.size()));
+  if (!table) return table.diagnostics();
+  return token_player(std::make_shared<TokenTable>(std::move(table).value()), seed, false);
 }
 
 }  // namespace orchard::cli

@@ -46,7 +46,7 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
       continue;
     }
     const std::uint64_t seed = Random::stream(*call_.number("seed"), role.index()).below(~0ULL);
-    auto opponent = make_opponent(who, seed);
+    auto opponent = opponent_of(game_, who, seed);
     if (opponent && (who == "random" || !role.is_chance())) {
       opponents_.push_back(std::move(opponent).value());
       continue;

@@ -1,0 +1,105 @@
+// An opponent that learns from its own games, by a table of tokens.
+//
+//   orchard::TokenTable table(game, amber);
+//   orchard::LearnOptions options{.games = 2000};
+//   auto curve = orchard::learn(game, table, options).value();
+//   write_file("amber.tokens", table.to_json());
+//
+// In every position each legal move has some tokens; a move is drawn in proportion to them. When a
+// match is over the last move chosen gains or loses tokens by its result. A position that is left
+// without tokens takes one from the move that led there, and plays at random from then on. To lose
+// before ever having chosen does no harm.
+//
+// A table belongs to one thread at a time.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/match.hpp"
+
+namespace orchard {
+
+struct TokenRules {
+  std::int64_t initial = 3;  // of a move in a position met for the first time
+  std::int64_t win = 1;      // gained by the last move after a win
+  std::int64_t draw = 0;
+  std::int64_t loss = -1;
+};
+
+class TokenTable {
+ public:
+  TokenTable(const Game& game, Role role, TokenRules rules = {});
+
+  const Role& role() const { return role_; }
+  const TokenRules& rules() const { return rules_; }
+  std::uint64_t games() const { return games_; }  // learnt from
+
+  struct Entry {
+    Position position;
+    std::map<std::string, std::int64_t> tokens;  // by move
+    // Every move has been lost: whatever is played here is bad, for all the table knows.
+    bool is_hopeless() const;
+  };
+  // In the order of the positions' texts.
+  std::vector<Entry> entries() const;
+  std::int64_t tokens(const Position& position, const Move& move) const;
+
+  // Adds what another table of the same game, role and rules has gained and lost. Fails with
+  // `other-table`.
+  Diagnostics merge(const TokenTable& other);
+
+  std::string to_json() const;
+  // Fails with `bad-table`, or `other-table` if it is of other rules or another role.
+  static Result<TokenTable> from_json(const Game& game, const std::string& text);
+
+ private:
+  friend class TokenPlayer;
+  using Row = std::map<std::string, std::int64_t>;
+  Row& row(const Position& position, const std::vector<Move>& legal);
+  void add(const Position& position, const std::string& move, std::int64_t tokens);
+
+  Game game_;
+  Role role_;
+  TokenRules rules_;
+  std::uint64_t games_ = 0;
+  std::map<std::string, std::pair<Position, Row>> rows_;  // by the text of the position
+};
+
+// Plays by the table; learns from every match it is told the end of, if `learning`. It shares the
+// table with whoever else holds it.
+std::unique_ptr<Opponent> token_player(std::shared_ptr<TokenTable> table, std::uint64_t seed,
+                                       bool learning);
+
+struct LearnOptions {
+  std::uint64_t games = 1000;
+  std::uint64_t block = 100;  // games a point of the curve
+  std::uint64_t seed = 1;
+  std::uint64_t plies = 10'000;
+  std::map<std::string, std::string> against{};  // who plays the other roles; random if not named
+  std::vector<Position> starts{};  // one is drawn for each game; the game's start if none
+  std::uint64_t random_plies = 0;  // up to so many random plies before the learner begins
+  Budget budget{};
+};
+
+struct LearnBlock {
+  std::uint64_t games = 0;
+  std::uint64_t wins = 0;
+  std::uint64_t draws = 0;
+  std::uint64_t losses = 0;
+};
+
+struct LearningCurve {
+  std::vector<LearnBlock> blocks;
+  Ending ending = Ending::complete;
+};
+
+// Fails with what make_opponent says.
+Result<LearningCurve> learn(const Game& game, TokenTable& table, const LearnOptions& options);
+
+}  // namespace orchard

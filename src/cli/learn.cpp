@@ -1,0 +1,168 @@
+// A table of tokens that learns: `orchard learn`.
+#include "orchard/learn.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "base/file.hpp"
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/move_input.hpp"
+#include "cli/seats.hpp"
+
+namespace orchard::cli {
+namespace {
+
+// The role of --role, else the first one but chance.
+std::optional<Role> learning_role(const Call& call, const Game& game) {
+  if (const auto name = call.text("role")) return game.role(tidied(*name));
+  for (const Role& role : game.roles()) {
+    if (!role.is_chance()) return role;
+  }
+  return std::nullopt;
+}
+
+TokenRules rules_of(const Call& call) {
+  TokenRules rules;
+  rules.initial = static_cast<std::int64_t>(*call.number("tokens"));
+  rules.win = static_cast<std::int64_t>(*call.number("win"));
+  rules.draw = static_cast<std::int64_t>(*call.number("draw"));
+  rules.loss = -static_cast<std::int64_t>(*call.number("loss"));
+  return rules;
+}
+
+std::string csv(const LearningCurve& curve) {
+  std::string text = "block,games,wins,draws,losses\n";
+  for (std::size_t i = 0; i < curve.blocks.size(); ++i) {
+    const LearnBlock& block = curve.blocks[i];
+    text +=
+        fmt::format("{},{},{},{},{}\n", i + 1, block.games, block.wins, block.draws, block.losses);
+  }
+  return text;
+}
+
+void print_curve(const LearningCurve& curve, bool unicode) {
+  constexpr int width = 40;
+  constexpr std::size_t most_lines = 25;
+  fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>7}\n", "games", "won", "drawn", "lost", "won");
+  const std::size_t together =
+      std::max<std::size_t>(1, (curve.blocks.size() + most_lines - 1) / most_lines);
+  std::uint64_t first = 0;
+  for (std::size_t i = 0; i < curve.blocks.size(); i += together) {
+    LearnBlock sum;
+    for (std::size_t j = i; j < std::min(i + together, curve.blocks.size()); ++j) {
+      sum.games += curve.blocks[j].games;
+      sum.wins += curve.blocks[j].wins;
+      sum.draws += curve.blocks[j].draws;
+      sum.losses += curve.blocks[j].losses;
+    }
+    const double share = static_cast<double>(sum.wins) / static_cast<double>(sum.games);
+    std::string bar;
+    for (int k = 0; k < width; ++k) {
+      bar += (k + 0.5) / width < share ? (unicode ? "█" : "#") : (unicode ? "░" : ".");
+    }
+    fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>5.1f} %  {}\n",
+               fmt::format("{}-{}", first + 1, first + sum.games), sum.wins, sum.draws, sum.losses,
+               100 * share, bar);
+    first += sum.games;
+  }
+}
+
+void print_table(const Picture& picture, const TokenTable& table, const TextStyle& style) {
+  std::size_t hopeless = 0;
+  for (const TokenTable::Entry& entry : table.entries()) {
+    fmt::print("\n{}", picture.text({entry.position}, style));
+    if (entry.is_hopeless()) {
+      ++hopeless;
+      fmt::print("   every move is bad here\n");
+    }
+    for (const auto& [move, tokens] : entry.tokens) fmt::print("   {:>6}  {}\n", tokens, move);
+  }
+  fmt::print("\n{} positions, every move bad in {}; {} games learnt from\n", table.entries().size(),
+             hopeless, table.games());
+}
+
+Json document(const TokenTable& table, const LearningCurve& curve) {
+  Json blocks = Json::array();
+  for (const LearnBlock& block : curve.blocks) {
+    blocks.push_back({{"games", block.games},
+                      {"wins", block.wins},
+                      {"draws", block.draws},
+                      {"losses", block.losses}});
+  }
+  std::size_t hopeless = 0;
+  for (const TokenTable::Entry& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;
+  return {{"role", table.role().name()},
+          {"blocks", blocks},
+          {"positions", table.entries().size()},
+          {"hopeless", hopeless},
+          {"games", table.games()},
+          {"complete", curve.ending == Ending::complete}};
+}
+
+}  // namespace
+
+Status learn(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const auto role = learning_role(call, *game);
+  if (!role || role->is_chance()) {
+    return report(call, plain_error("wrong-call", "no role can learn under that name",
+                                    "give --role ROLE, one of the game's but chance"));
+  }
+  const auto file = call.text("table");
+  Result<TokenTable> table = TokenTable(*game, *role, rules_of(call));
+  if (file && std::filesystem::exists(*file)) table = read_token_table(*game, *file);
+  if (!table) return report(call, table.diagnostics());
+  TokenTable learnt = *table;
+  for (const std::string& other : call.texts("merge")) {
+    const auto more = read_token_table(*game, other);
+    const Diagnostics faults = more ? learnt.merge(*more) : more.diagnostics();
+    if (!faults.empty()) return report(call, faults);
+  }
+  LearnOptions options;
+  const Diagnostics faults = assign_to_roles(call, *game, "seat", options.against);
+  if (!faults.empty()) return report(call, faults);
+  options.games = call.number("games").value_or(options.games);
+  options.block = *call.number("block");
+  // Going on from a table, other games than those it has learnt from.
+  options.seed = *call.number("seed") + learnt.games();
+  options.plies = *call.number("plies");
+  options.random_plies = *call.number("random-plies");
+  options.budget = call.budget();
+  if (const auto starts = call.text("starts")) {
+    const auto positions = read_positions(*game, *starts);
+    if (!positions) return report(call, positions.diagnostics());
+    for (const NamedPosition& next : *positions) options.starts.push_back(next.position);
+  }
+  const auto curve = orchard::learn(*game, learnt, options);
+  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (!curve) return report(call, curve.diagnostics());
+  if (file) {
+    const Diagnostics failed = write_whole_file(*file, learnt.to_json());
+    if (!failed.empty()) return report(call, failed);
+  }
+  if (const auto to = call.text("csv")) {
+    const Diagnostics failed = write_whole_file(*to, csv(*curve));
+    if (!failed.empty()) return report(call, failed);
+  }
+  if (call.json()) {
+    print_json(document(learnt, *curve));
+    return status_of(curve->ending);
+  }
+  fmt::print("{} learns {}\n\n", role->name(), game->name());
+  print_curve(*curve, call.style().unicode);
+  if (call.flag("show")) {
+    const auto picture = picture_of(call, *game);
+    if (!picture) return Status::wrong_call;
+    print_table(*picture, learnt, call.style());
+  } else {
+    fmt::print("\n{} positions met, {} games learnt from\n", learnt.entries().size(),
+               learnt.games());
+  }
+  return status_of(curve->ending);
+}
+
+}  // namespace orchard::cli

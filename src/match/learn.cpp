@@ -1,0 +1,116 @@
+// Games by which a table of tokens learns.
+#include "orchard/learn.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "orchard/random.hpp"
+
+namespace orchard {
+namespace {
+
+class Lessons {
+ public:
+  Lessons(const Game& game, TokenTable& table, const LearnOptions& options)
+      : game_(game),
+        table_(std::make_shared<TokenTable>(table)),
+        target_(table),
+        options_(options) {}
+
+  Result<LearningCurve> run();
+
+ private:
+  Diagnostics make_others();
+  Position start_of(Random& random) const;
+
+  const Game& game_;
+  std::shared_ptr<TokenTable> table_;
+  TokenTable& target_;
+  const LearnOptions& options_;
+  std::vector<std::unique_ptr<Opponent>> opponents_;  // by role
+};
+
+Diagnostics Lessons::make_others() {
+  Diagnostics faults;
+  for (const Role& role : game_.roles()) {
+    const std::uint64_t seed = Random::stream(options_.seed, role.index()).below(~0ULL);
+    if (role == table_->role()) {
+      opponents_.push_back(token_player(table_, seed, true));
+      continue;
+    }
+    const auto who = options_.against.find(role.name());
+    auto made = make_opponent(
+        who == options_.against.end() || role.is_chance() ? "random" : who->second, seed);
+    if (!made) {
+      faults.append(made.diagnostics());
+      opponents_.push_back(nullptr);
+    } else {
+      opponents_.push_back(std::move(made).value());
+    }
+  }
+  return faults;
+}
+
+// A start of the list, and some random plies from there: where the usual path does not come.
+Position Lessons::start_of(Random& random) const {
+  Position position = options_.starts.empty()
+                          ? game_.initial()
+                          : options_.starts[random.below(options_.starts.size())];
+  if (options_.random_plies == 0) return position;
+  const std::uint64_t plies = random.below(options_.random_plies + 1);
+  const auto over = [&](const Position& at) {
+    return game_.terminal(at) || std::ranges::any_of(game_.roles(), [&](const Role& role) {
+             return game_.legal(at, role).empty();
+           });
+  };
+  for (std::uint64_t ply = 0; ply < plies && !over(position); ++ply) {
+    JointMove joint;
+    for (const Role& role : game_.roles()) {
+      const std::vector<Move> legal = game_.legal(position, role);
+      joint.add(legal[random.below(legal.size())]);
+    }
+    const auto next = game_.next(position, joint);
+    if (!next) break;
+    if (over(*next)) break;  // a game that is over teaches nothing
+    position = *next;
+  }
+  return position;
+}
+
+Result<LearningCurve> Lessons::run() {
+  if (Diagnostics faults = make_others(); !faults.empty()) return faults;
+  std::vector<Opponent*> seats;
+  for (const auto& opponent : opponents_) seats.push_back(opponent.get());
+  LearningCurve curve;
+  Random random = Random::stream(options_.seed, game_.roles().size());
+  Stopwatch clock(options_.budget);
+  for (std::uint64_t number = 0; number < options_.games; ++number) {
+    if (const auto end = clock.check(number)) {
+      curve.ending = *end;
+      break;
+    }
+    Match match(game_, start_of(random));
+    if (Diagnostics faults = play_on(match, seats, options_.plies); !faults.empty()) return faults;
+    if (number % std::max<std::uint64_t>(1, options_.block) == 0) curve.blocks.emplace_back();
+    LearnBlock& block = curve.blocks.back();
+    ++block.games;
+    const Outcome outcome = outcome_of(game_, match.position());
+    const bool best = std::ranges::find(outcome.best, table_->role()) != outcome.best.end();
+    // A role alone wins with the highest value there is.
+    const bool alone = game_.roles().size() == 1;
+    const bool won =
+        alone ? game_.goal(match.position(), table_->role()) == 100 : best && outcome.is_win();
+    ++(won ? block.wins : best && !alone ? block.draws : block.losses);
+  }
+  target_ = *table_;
+  return curve;
+}
+
+}  // namespace
+
+Result<LearningCurve> learn(const Game& game, TokenTable& table, const LearnOptions& options) {
+  return Lessons(game, table, options).run();
+}
+
+}  // namespace orchard

@@ -1,0 +1,190 @@
+// The table of tokens, and who plays by it.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "orchard/learn.hpp"
+#include "orchard/random.hpp"
+
+namespace orchard {
+
+using Json = nlohmann::ordered_json;
+
+bool TokenTable::Entry::is_hopeless() const {
+  return std::ranges::all_of(tokens, [](const auto& entry) { return entry.second <= 0; });
+}
+
+TokenTable::TokenTable(const Game& game, Role role, TokenRules rules)
+    : game_(game), role_(std::move(role)), rules_(rules) {}
+
+TokenTable::Row& TokenTable::row(const Position& position, const std::vector<Move>& legal) {
+  const auto [known, is_new] = rows_.try_emplace(position.to_string(), std::pair(position, Row{}));
+  if (is_new) {
+    for (const Move& move : legal) known->second.second[move.to_string()] = rules_.initial;
+  }
+  return known->second.second;
+}
+
+void TokenTable::add(const Position& position, const std::string& move, std::int64_t tokens) {
+  const auto known = rows_.find(position.to_string());
+  if (known == rows_.end()) return;
+  std::int64_t& have = known->second.second[move];
+  have = std::max<std::int64_t>(0, have + tokens);
+}
+
+std::vector<TokenTable::Entry> TokenTable::entries() const {
+  std::vector<Entry> result;
+  for (const auto& [text, row] : rows_) result.push_back({row.first, row.second});
+  return result;
+}
+
+std::int64_t TokenTable::tokens(const Position& position, const Move& move) const {
+  const auto known = rows_.find(position.to_string());
+  if (known == rows_.end()) return rules_.initial;
+  const auto found = known->second.second.find(move.to_string());
+  return found == known->second.second.end() ? 0 : found->second;
+}
+
+Diagnostics TokenTable::merge(const TokenTable& other) {
+  Diagnostics faults;
+  if (other.role_ != role_ || other.game_.digest() != game_.digest() ||
+      other.rules_.initial != rules_.initial) {
+    faults.add(plain_error("other-table", "the tables are of different rules, roles or beginnings",
+                           "merge tables that were learnt alike"));
+    return faults;
+  }
+  for (const auto& [text, row] : other.rows_) {
+    const auto [known, is_new] = rows_.try_emplace(text, row);
+    if (is_new) continue;
+    for (const auto& [move, tokens] : row.second) {
+      std::int64_t& have = known->second.second[move];
+      have = std::max<std::int64_t>(0, have + tokens - rules_.initial);
+    }
+  }
+  games_ += other.games_;
+  return faults;
+}
+
+std::string TokenTable::to_json() const {
+  Json positions = Json::array();
+  for (const auto& [text, row] : rows_) {
+    Json fluents = Json::array();
+    for (const Term& fluent : row.first.fluents()) fluents.push_back(fluent.to_string());
+    positions.push_back({{"position", fluents}, {"tokens", row.second}});
+  }
+  const Json document = {
+      {"version", 1},        {"rules", game_.digest()},   {"role", role_.name()},
+      {"games", games_},     {"initial", rules_.initial}, {"win", rules_.win},
+      {"draw", rules_.draw}, {"loss", rules_.loss},       {"positions", positions}};
+  return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<TokenTable> TokenTable::from_json(const Game& game, const std::string& text) {
+  const auto bad = [](const std::string& why) {
+    return plain_error("bad-table", fmt::format("this is no table of tokens: {}", why),
+                       "give a file that learn has written");
+  };
+  const Json document = Json::parse(text, nullptr, false);
+  if (document.is_discarded() || !document.is_object()) return bad("it is no JSON object");
+  try {
+    if (document.at("version").get<int>() != 1) return bad("its version is not 1");
+    const auto role = game.role(document.at("role").get<std::string>());
+    if (!role || document.at("rules").get<std::string>() != game.digest()) {
+      return plain_error("other-table", "the table was learnt by other rules",
+                         "give the description and the sizes it was learnt with");
+    }
+    TokenTable table(
+        game, *role,
+        {document.at("initial").get<std::int64_t>(), document.at("win").get<std::int64_t>(),
+         document.at("draw").get<std::int64_t>(), document.at("loss").get<std::int64_t>()});
+    table.games_ = document.at("games").get<std::uint64_t>();
+    for (const Json& entry : document.at("positions")) {
+      std::vector<Term> fluents;
+      for (const Json& fluent : entry.at("position")) {
+        const auto term = Term::parse(fluent.get<std::string>());
+        if (!term) return term.diagnostics();
+        fluents.push_back(*term);
+      }
+      const auto position = game.position(fluents);
+      if (!position) return position.diagnostics();
+      table.rows_.emplace(position->to_string(),
+                          std::pair(*position, entry.at("tokens").get<Row>()));
+    }
+    return table;
+  } catch (const Json::exception& fault) {
+    return bad(fault.what());
+  }
+}
+
+class TokenPlayer : public Opponent {
+ public:
+  TokenPlayer(std::shared_ptr<TokenTable> table, std::uint64_t seed, bool learning)
+      : table_(std::move(table)), random_(seed), learning_(learning) {}
+  std::string name() const override { return "tokens"; }
+
+  Move choose(const Situation& at) override {
+    if (at.ply < last_ply_) chosen_.clear();  // another match, or moves were taken back
+    last_ply_ = at.ply;
+    if (at.legal.size() == 1) return at.legal.front();
+    TokenTable::Row& row = table_->row(at.position, at.legal);
+    std::vector<std::uint64_t> tokens;
+    std::uint64_t all = 0;
+    for (const Move& move : at.legal) {
+      const auto found = row.find(move.to_string());
+      tokens.push_back(
+          found == row.end() || found->second < 0 ? 0 : static_cast<std::uint64_t>(found->second));
+      all += tokens.back();
+    }
+    if (all == 0) {
+      // Nothing is left here: the move that led here was bad too, and what comes now is chance.
+      if (learning_ && !hopeless_ && !chosen_.empty()) {
+        table_->add(chosen_.back().first, chosen_.back().second, -1);
+      }
+      hopeless_ = true;
+    }
+    std::size_t choice = 0;
+    if (all == 0) {
+      choice = random_.below(at.legal.size());
+    } else {
+      std::uint64_t draw = random_.below(all);
+      while (draw >= tokens[choice]) draw -= tokens[choice++];
+    }
+    if (!hopeless_) chosen_.emplace_back(at.position, at.legal[choice].to_string());
+    return at.legal[choice];
+  }
+
+  void match_ended(const Game& game, const Role& role, const Position& last) override {
+    if (learning_) {
+      ++table_->games_;
+      const Outcome outcome = outcome_of(game, last);
+      const bool best = std::ranges::find(outcome.best, role) != outcome.best.end();
+      const TokenRules& rules = table_->rules();
+      // A role alone wins with the highest value there is.
+      const bool alone = game.roles().size() == 1;
+      const bool won = alone ? game.goal(last, role) == 100 : best && outcome.is_win();
+      const std::int64_t gained = won ? rules.win : best && !alone ? rules.draw : rules.loss;
+      if (!chosen_.empty() && !hopeless_) {
+        table_->add(chosen_.back().first, chosen_.back().second, gained);
+      }
+    }
+    chosen_.clear();
+    hopeless_ = false;
+    last_ply_ = 0;
+  }
+
+ private:
+  std::shared_ptr<TokenTable> table_;
+  Random random_;
+  bool learning_;
+  bool hopeless_ = false;
+  std::uint64_t last_ply_ = 0;
+  std::vector<std::pair<Position, std::string>> chosen_;  // positions with tokens, and the move
+};
+
+std::unique_ptr<Opponent> token_player(std::shared_ptr<TokenTable> table, std::uint64_t seed,
+                                       bool learning) {
+  return std::make_unique<TokenPlayer>(std::move(table), seed, learning);
+}
+
+}  // namespace orchard
