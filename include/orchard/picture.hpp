@@ -112,6 +112,7 @@ class Picture {
 
  private:
   picture::Scene scene(const PictureFrame& frame) const;
+  std::vector<picture::Scene> scenes(const std::vector<PictureFrame>& frames, bool turned) const;
   std::vector<picture::Standing> standings() const;
   const picture::DrawnBoard& drawn_board() const;  // made at the first call
   Result<Position> with_squares(const std::vector<std::vector<Term>>& in_squares,

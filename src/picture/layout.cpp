@@ -30,6 +30,25 @@ std::optional<PlacedContent> PictureLayout::place(const GameCore& core, TermId f
   return std::nullopt;
 }
 
+bool PictureLayout::is_border(const GameCore& core, TermId fluent) const {
+  const auto& entry = core.terms()[fluent];
+  for (const BoardLayout& board : boards_) {
+    if (!board.border) continue;
+    const BoardSource& source = board.sources[board.border->source];
+    if (source.name != entry.symbol || source.arity != entry.arity || !source.row) continue;
+    if (!board.border_rows.contains(entry.arguments[*source.row]) &&
+        !board.border_columns.contains(entry.arguments[source.column])) {
+      continue;
+    }
+    Content content{board.border->source, {}};
+    for (std::uint32_t a = 0; a < entry.arity; ++a) {
+      if (!source.stands(a)) content.terms.push_back(entry.arguments[a]);
+    }
+    return content == board.border;
+  }
+  return false;
+}
+
 std::optional<Square> PictureLayout::named_square(const GameCore& core, TermId move) const {
   const auto& entry = core.terms()[move];
   const auto sort = [&](std::uint32_t argument) {

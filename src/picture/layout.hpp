@@ -5,6 +5,7 @@
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
+#include <absl/container/flat_hash_set.h>
 
 #include <map>
 #include <optional>
@@ -46,6 +47,10 @@ struct BoardLayout {
   std::vector<TermId> columns;  // from the left
   absl::flat_hash_map<TermId, std::size_t> row_index;
   absl::flat_hash_map<TermId, std::size_t> column_index;
+  // Helper squares round the board: what alone they ever hold, and where. They are not shown.
+  std::optional<Content> border;
+  absl::flat_hash_set<TermId> border_rows;
+  absl::flat_hash_set<TermId> border_columns;
   std::optional<Content> bare;  // the quiet content that most squares hold at the start
   bool always_filled = false;   // every square holds something at the start
   std::map<Content, Glyph> glyphs;
@@ -73,6 +78,8 @@ class PictureLayout {
 
   // Where a fluent stands; none if it stands on no board.
   std::optional<PlacedContent> place(const GameCore& core, TermId fluent) const;
+  // Whether a fluent only says that a helper square of a border is one.
+  bool is_border(const GameCore& core, TermId fluent) const;
   // The square that the arguments of a move name, the last one if it names several.
   std::optional<Square> named_square(const GameCore& core, TermId move) const;
   // The glyph of a content, made up if it was never met while the layout was made.

@@ -11,6 +11,7 @@
 #include <absl/container/flat_hash_set.h>
 
 #include <algorithm>
+#include <set>
 
 #include "game/random_line.hpp"
 #include "picture/glyphs.hpp"
@@ -283,16 +284,77 @@ void LayoutBuilder::finish(BoardLayout& board, std::size_t number) {
   board.rows = in_order({rows.begin(), rows.end()}, board.row_sort);
   board.columns = in_order({columns.begin(), columns.end()}, board.column_sort);
   if (board.rows.empty()) board.rows.push_back(rules::no_term);
+  hide_border(board);
   for (std::size_t i = 0; i < board.rows.size(); ++i) board.row_index[board.rows[i]] = i;
   for (std::size_t i = 0; i < board.columns.size(); ++i) board.column_index[board.columns[i]] = i;
   find_bare(board, number);
   std::vector<Content> shown;
   for (const auto& [content, unused] : contents) {
-    if (content != board.bare) shown.push_back(content);
+    if (content != board.bare && content != board.border) shown.push_back(content);
   }
   board.glyphs = choose_glyphs(core_, board, shown);
   for (const auto& [content, glyph] : board.glyphs) {
     board.glyph_width = std::max(board.glyph_width, character_count(glyph.text));
+  }
+}
+
+// Rules often put a ring of squares round a board that nothing can enter, so that every square has
+// neighbours. Outer rows and columns that hold one content, which stands nowhere but on squares
+// that never change in sampled play, are such helpers.
+void LayoutBuilder::hide_border(BoardLayout& board) {
+  std::map<std::pair<TermId, TermId>, std::set<Content>> held;  // by row and column
+  for (std::size_t s = 0; s < board.sources.size(); ++s) {
+    const BoardSource& source = board.sources[s];
+    if (!source.row) return;
+    for (const auto& position : fluents_[by_name_.at({source.name, source.arity})].together) {
+      for (const TermId fluent : position) {
+        const auto& entry = core_.terms()[fluent];
+        Content content{s, {}};
+        for (std::uint32_t a = 0; a < entry.arity; ++a) {
+          if (!source.stands(a)) content.terms.push_back(entry.arguments[a]);
+        }
+        held[{entry.arguments[*source.row], entry.arguments[source.column]}].insert(content);
+      }
+    }
+  }
+  std::set<Content> changing;  // what stands on a square that changes
+  for (const auto& [place, contents] : held) {
+    if (contents.size() > 1) changing.insert(contents.begin(), contents.end());
+  }
+  const auto is_helper = [&](TermId row, TermId column) {
+    const auto at = held.find({row, column});
+    if (at == held.end() || at->second.size() != 1) return false;
+    const Content& content = *at->second.begin();
+    if (content.terms.empty() || changing.contains(content)) return false;
+    if (!board.border) board.border = content;
+    return content == board.border;
+  };
+  const auto peel = [&](std::vector<TermId>& lines, const std::vector<TermId>& across, bool rows,
+                        absl::flat_hash_set<TermId>& hidden) {
+    for (const bool last : {false, true}) {
+      while (lines.size() > 2) {
+        const TermId line = last ? lines.back() : lines.front();
+        const bool helper = std::ranges::all_of(across, [&](TermId other) {
+          return rows ? is_helper(line, other) : is_helper(other, line);
+        });
+        if (!helper) break;
+        hidden.insert(line);
+        lines.erase(last ? lines.end() - 1 : lines.begin());
+      }
+    }
+  };
+  if (changing.empty()) return;  // nothing is known of what changes
+  const std::vector<TermId> all_rows = board.rows;
+  const std::vector<TermId> all_columns = board.columns;
+  peel(board.rows, all_columns, true, board.border_rows);
+  peel(board.columns, all_rows, false, board.border_columns);
+  // One side alone may as well be a part of the board that nobody has reached.
+  if (board.border_rows.size() < 2 || board.border_columns.size() < 2) {
+    board.rows = all_rows;
+    board.columns = all_columns;
+    board.border_rows.clear();
+    board.border_columns.clear();
+    board.border.reset();
   }
 }
 

@@ -38,6 +38,7 @@ class LayoutBuilder {
   void add_source(const FluentName& fluents, std::optional<std::uint32_t> row,
                   std::uint32_t column);
   void finish(BoardLayout& board, std::size_t number);
+  void hide_border(BoardLayout& board);
   void find_bare(BoardLayout& board, std::size_t number);
   std::optional<rules::Sorts::Sort> sort_of(const FluentName& fluents,
                                             std::uint32_t argument) const;

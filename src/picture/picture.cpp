@@ -112,23 +112,22 @@ std::string Picture::text(const PictureFrame& frame, const TextStyle& style) con
   return to_text(made, style);
 }
 
-std::string Picture::svg(const std::vector<PictureFrame>& frames, const SvgStyle& style) const {
-  std::vector<Scene> scenes;
+std::vector<Scene> Picture::scenes(const std::vector<PictureFrame>& frames, bool turned) const {
+  std::vector<Scene> result;
   for (const PictureFrame& frame : frames) {
-    scenes.push_back(scene(frame));
-    if (style.turned) turn(scenes.back());
+    result.push_back(scene(frame));
+    if (turned) turn(result.back());
   }
-  return picture::to_svg(scenes, game_.name(), style, false);
+  return result;
+}
+
+std::string Picture::svg(const std::vector<PictureFrame>& frames, const SvgStyle& style) const {
+  return picture::to_svg(scenes(frames, style.turned), game_.name(), style, false);
 }
 
 std::string Picture::animated_svg(const std::vector<PictureFrame>& frames,
                                   const SvgStyle& style) const {
-  std::vector<Scene> scenes;
-  for (const PictureFrame& frame : frames) {
-    scenes.push_back(scene(frame));
-    if (style.turned) turn(scenes.back());
-  }
-  return picture::to_svg(scenes, game_.name(), style, true);
+  return picture::to_svg(scenes(frames, style.turned), game_.name(), style, true);
 }
 
 std::map<std::size_t, std::vector<std::string>> Picture::places(const PictureFrame& frame) const {

@@ -120,7 +120,7 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
   for (const TermId fluent : GameAccess::state(frame.position).fluents) {
     if (const auto placed = layout.place(core, fluent)) {
       filler.add(*placed);
-    } else {
+    } else if (!layout.is_border(core, fluent)) {
       others.push_back(fluent);
     }
   }

@@ -203,9 +203,17 @@ std::string piece_svg(const Piece& given, double x, double y, double r) {
     text += text_svg(letters, 0, 0.36 * size + down, size, classes);
   }
   if (piece.count > 1) {
-    const double size = std::max(11.0, 0.55 * r);
-    text +=
-        text_svg(fmt::format("×{}", piece.count), 0.75 * r, 1.05 * r, size, "word strong middle");
+    // On a field of its own within the piece's circle, so that it is read over whatever it covers.
+    const std::string number = fmt::format("×{}", piece.count);
+    const double size = std::max(10.0, 0.5 * r);
+    const double wide = text_width(number, size) + 6;
+    const double x_of = wide / 2 - 0.95 * r;  // the right corner is for numbers of moves
+    const double y_of = 0.62 * r;
+    text += fmt::format(
+        "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
+        "rx=\"4\" class=\"paper\"/>",
+        x_of - wide / 2, y_of - 0.62 * size, wide, 1.24 * size);
+    text += text_svg(number, x_of, y_of + 0.36 * size, size, "word strong middle");
   }
   return text + "</g>";
 }

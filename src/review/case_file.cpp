@@ -30,6 +30,7 @@ class CaseReader {
   void read_start(NodeIndex part, CaseForm& result);
   void read_literal(NodeIndex node, CaseForm& result);
   void read_role_moves(NodeIndex part, Expectation::Kind kind, CaseForm& result);
+  Expectation begun(NodeIndex part, Expectation::Kind kind, const CaseForm& result);
   void read_number(NodeIndex part, Expectation::Kind kind, CaseForm& result);
 
   const Game& game_;
@@ -125,6 +126,17 @@ void CaseReader::read_literal(NodeIndex node, CaseForm& result) {
   result.expectations.push_back(std::move(expectation));
 }
 
+// An expectation that speaks of a role, its second word.
+Expectation CaseReader::begun(NodeIndex part, Expectation::Kind kind, const CaseForm& result) {
+  Expectation expectation;
+  expectation.kind = kind;
+  expectation.place = tree_.place(part);
+  expectation.text = text(part);
+  expectation.role = role(tree_.children(part)[1]);
+  expectation.after = result.plies.size();
+  return expectation;
+}
+
 void CaseReader::read_role_moves(NodeIndex part, Expectation::Kind kind, CaseForm& result) {
   const std::vector<NodeIndex> parts = tree_.children(part);
   const bool refused = kind == Expectation::Kind::refused;
@@ -135,15 +147,10 @@ void CaseReader::read_role_moves(NodeIndex part, Expectation::Kind kind, CaseFor
                                             : "write (legal-moves ROLE MOVE…)");
     return;
   }
-  Expectation expectation;
-  expectation.kind = kind;
-  expectation.place = tree_.place(part);
-  expectation.text = text(part);
-  expectation.role = role(parts[1]);
+  Expectation expectation = begun(part, kind, result);
   for (std::size_t i = 2; i < parts.size(); ++i) {
     if (auto move = term(parts[i])) expectation.moves.push_back(std::move(*move));
   }
-  expectation.after = result.plies.size();
   result.expectations.push_back(std::move(expectation));
 }
 
@@ -156,13 +163,8 @@ void CaseReader::read_number(NodeIndex part, Expectation::Kind kind, CaseForm& r
                                            : "write (wins-within ROLE PLIES)");
     return;
   }
-  Expectation expectation;
-  expectation.kind = kind;
-  expectation.place = tree_.place(part);
-  expectation.text = text(part);
-  expectation.role = role(parts[1]);
+  Expectation expectation = begun(part, kind, result);
   expectation.number = *number->number();
-  expectation.after = result.plies.size();
   result.expectations.push_back(std::move(expectation));
 }
 

@@ -11,26 +11,11 @@
 
 #include "base/similar.hpp"
 #include "syntax/arithmetic.hpp"
+#include "syntax/directives.hpp"
 #include "syntax/names.hpp"
 
 namespace orchard::syntax {
 namespace {
-
-struct DirectiveFacts {
-  std::string_view name;
-  std::string_view shape;
-};
-constexpr DirectiveFacts directives[] = {
-    {"#let", "(#let NAME NUMBER)"},   {"#for", "(#for ?v FROM TO FORM…)"},
-    {"#+", "(#+ NUMBER NUMBER)"},     {"#-", "(#- NUMBER NUMBER)"},
-    {"#*", "(#* NUMBER NUMBER)"},     {"#div", "(#div NUMBER NUMBER)"},
-    {"#mod", "(#mod NUMBER NUMBER)"}, {"#include", "(#include \"FILE\")"},
-};
-
-const DirectiveFacts* find_directive(std::string_view name) {
-  const auto found = std::ranges::find(directives, name, &DirectiveFacts::name);
-  return found == std::end(directives) ? nullptr : found;
-}
 
 bool is_connective(std::string_view name) {
   return name == "<=" || name == "and" || name == "or" || name == "not";
@@ -86,6 +71,7 @@ class Expander {
   bool wrong_shape(NodeIndex node, std::string_view name);
   bool error(NodeIndex node, std::string code, std::string message, std::string remedy);
   bool count_step(NodeIndex node);
+  std::vector<std::string> names_of_sizes() const;
 
   static constexpr std::size_t most_nodes = 20'000'000;  // written
   static constexpr std::size_t most_included = 64;       // files within files
@@ -227,7 +213,7 @@ void Expander::read_list(NodeIndex node) {
       return;
     }
     std::vector<std::string> names;
-    for (const DirectiveFacts& facts : directives) names.emplace_back(facts.name);
+    for (const DirectiveFacts& facts : directives()) names.emplace_back(facts.name);
     if (const auto meant = most_similar(head, names)) {
       error(node, "bad-directive", fmt::format("there is no directive `{}`", head),
             fmt::format("did you mean `{}`?", *meant));
@@ -361,9 +347,7 @@ std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
     const auto size = lets_.find(std::string(text));
     if (size != lets_.end()) return size->second;
   }
-  std::vector<std::string> names;
-  for (const auto& [name, value] : lets_) names.push_back(name);
-  const auto meant = most_similar(text, names);
+  const auto meant = most_similar(text, names_of_sizes());
   error(node, "bad-directive", fmt::format("{} is no number here", text),
         meant ? fmt::format("did you mean {}?", *meant)
               : "write a number, a name of #let, or a variable of #for around this");
@@ -452,10 +436,15 @@ void Expander::include(NodeIndex node) {
   add(read_by_name(*source, options, diagnostics_));
 }
 
-// Sizes given from outside must be sizes of the description.
-void Expander::check_sizes() {
+std::vector<std::string> Expander::names_of_sizes() const {
   std::vector<std::string> names;
   for (const auto& [name, value] : lets_) names.push_back(name);
+  return names;
+}
+
+// Sizes given from outside must be sizes of the description.
+void Expander::check_sizes() {
+  const std::vector<std::string> names = names_of_sizes();
   for (const auto& [name, value] : sizes_) {
     if (lets_.contains(name)) continue;
     std::string list;

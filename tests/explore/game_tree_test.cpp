@@ -8,25 +8,17 @@
 #include "orchard/playouts.hpp"
 #include "orchard/view.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard {
 namespace {
+
+using testing::walk;
 
 using explore::Children;
 using explore::GameTree;
 using explore::Node;
 using explore::Row;
-
-template <class Visit>
-void walk(const Game& game, std::uint64_t seed, std::uint64_t plies, Visit&& visit) {
-  WalkOptions options;
-  options.seed = seed;
-  options.plies = plies;
-  (void)random_walk(game, options, [&](const WalkStep& step) {
-    visit(step);
-    return true;
-  });
-}
 
 // Every joint move, the first role's choice changing fastest.
 std::vector<JointMove> joint_moves(const Game& game, const Position& position) {

@@ -13,9 +13,12 @@
 #include "picture/scene_of_facts.hpp"
 #include "picture/text.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard {
 namespace {
+
+using testing::walk;
 
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
@@ -181,17 +184,6 @@ std::vector<Drawable> demo() {
     result.push_back({path, game, Picture::load(game, rules).value()});
   }
   return result;
-}
-
-template <class Visit>
-void walk(const Game& game, std::uint64_t seed, std::uint64_t plies, Visit&& visit) {
-  WalkOptions options;
-  options.seed = seed;
-  options.plies = plies;
-  (void)random_walk(game, options, [&](const WalkStep& step) {
-    visit(step);
-    return true;
-  });
 }
 
 TEST(DemoDrawings, HaveNoFindings) {

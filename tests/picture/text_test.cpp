@@ -164,6 +164,37 @@ TEST(Picture, DrawsATrackAsOneRow) {
             "   Cr crow   Ca cat   blank: bare\n");
 }
 
+// A ring of squares that nothing enters is a helper of the rules, not a part of the board.
+TEST(Picture, HidesTheHelperSquaresOfABorder) {
+  const std::string rules = R"(
+    (role r)
+    (#for ?x 0 4 (#for ?y 0 4 (place ?x ?y)))
+    (#for ?x 1 3 (#for ?y 1 3 (inner ?x ?y)))
+    (<= (init (cell ?x ?y edge)) (place ?x ?y) (not (inner ?x ?y)))
+    (<= (init (cell ?x ?y bare)) (inner ?x ?y))
+    (<= (legal r (put ?x ?y)) (true (cell ?x ?y bare)))
+    (<= (next (cell ?x ?y plant)) (does r (put ?x ?y)))
+    (<= (next (cell ?x ?y ?c)) (true (cell ?x ?y ?c)) (not (does r (put ?x ?y))))
+    (<= some_bare (true (cell ?x ?y bare)))
+    (<= terminal (not some_bare)) (goal r 100))";
+  const Game game = Game::from_text(rules).value();
+  EXPECT_EQ(draw(game, game.initial(), true),
+            "      1     2     3\n"
+            "   ┌─────┬─────┬─────┐\n"
+            " 1 │ ‹1› │ ‹2› │ ‹3› │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 2 │ ‹4› │ ‹5› │ ‹6› │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 3 │ ‹7› │ ‹8› │ ‹9› │\n"
+            "   └─────┴─────┴─────┘\n"
+            "   P plant   blank: bare\n");
+  // What a faulty position puts there is told all the same.
+  std::vector<Term> fluents = game.initial().fluents();
+  fluents.push_back(Term::parse("(cell 0 2 plant)").value());
+  EXPECT_THAT(draw(game, game.position(fluents).value()),
+              ::testing::HasSubstr("also: (cell 0 2 plant)"));
+}
+
 TEST(Picture, ListsWhatIsNoBoard) {
   const Game game = Game::from_text("(role r) (init (basket ada 3)) (init dry)").value();
   EXPECT_FALSE(Picture(game).has_board());

@@ -36,7 +36,9 @@ std::string run_on_terminal(const std::vector<std::string>& arguments, const std
     pollfd wait{terminal, POLLIN, 0};
     if (::poll(&wait, 1, patience) <= 0) {
       ::kill(child, SIGKILL);
-      break;
+      ::waitpid(child, nullptr, 0);
+      ::close(terminal);
+      throw std::runtime_error("no sign of life; shown so far: " + shown);
     }
     char buffer[4096];
     const ssize_t count = ::read(terminal, buffer, sizeof buffer);
