@@ -125,5 +125,35 @@ TEST(LearnCommand, KeepsItsTableAndGoesOnFromIt) {
               HasSubstr("learnt by other rules"));
 }
 
+TEST(LearnCommand, BeginsWhereItIsToldAndAddsOtherTables) {
+  const testing::TemporaryFolder folder;
+  const std::string starts = folder.write(
+      "starts.position",
+      "(position \"low\" (sits amber 3) (sits grey 5) (last amber 3) (last grey 1) (turn amber))\n"
+      "(position \"high\" (sits amber 9) (sits grey 7) (last amber 2) (last grey 3) (turn "
+      "amber))\n");
+  const std::string game = testing::game_path("snails");
+  const std::string one = folder.path("one.tokens");
+  const auto first =
+      testing::run_orchard({"learn", game, "--games", "50", "--starts", starts, "--table", one,
+                            "--csv", folder.path("c.csv"), "--block", "25", "--json"});
+  ASSERT_EQ(first.status, 0) << first.err;
+  EXPECT_THAT(testing::read_file(folder.path("c.csv")),
+              HasSubstr("block,games,wins,draws,losses\n1,25,"));
+  // Nothing but what can follow from those two was met.
+  EXPECT_EQ(testing::read_file(one).find("(sits amber 0)"), std::string::npos);
+  const auto merged = testing::run_orchard(
+      {"learn", game, "--games", "10", "--merge", one, "--merge", one, "--json"});
+  ASSERT_EQ(merged.status, 0) << merged.err;
+  EXPECT_EQ(Json::parse(merged.out)["games"], 110);
+  const auto missing = testing::run_orchard({"learn", game, "--merge", folder.path("none")});
+  EXPECT_EQ(missing.status, 2);
+  EXPECT_THAT(missing.err, HasSubstr("cannot read"));
+  const auto broken = testing::run_orchard(
+      {"learn", game, "--table", folder.write("broken.tokens", "{\"version\": 2}")});
+  EXPECT_EQ(broken.status, 2);
+  EXPECT_THAT(broken.err, HasSubstr("its version is not 1"));
+}
+
 }  // namespace
 }  // namespace orchard
