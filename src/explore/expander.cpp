@@ -5,24 +5,11 @@
 #include <algorithm>
 #include <cstring>
 
+#include "explore/joint_moves.hpp"
 #include "game/lane_evaluator.hpp"
 
 namespace orchard {
 namespace {
-
-// Every choice of one move a role, counted up like an odometer.
-template <class Moves, class Move, class Visit>
-void each_joint(const std::vector<Moves>& legal, std::vector<Move>& joint, Visit&& visit) {
-  std::vector<std::size_t> choice(legal.size(), 0);
-  std::size_t role = 0;
-  while (role < legal.size()) {
-    for (std::size_t r = 0; r < legal.size(); ++r) joint[r] = legal[r][choice[r]];
-    visit();
-    for (role = 0; role < legal.size() && ++choice[role] == legal[role].size(); ++role) {
-      choice[role] = 0;
-    }
-  }
-}
 
 // A key is the ascending numbers of the fluents (numbered in the order of meeting), each as the
 // difference from the one before in a variable number of bytes.
@@ -51,8 +38,7 @@ class ReferenceExpander : public Expander {
   Kind kind(std::size_t /*at*/) const override { return kind_; }
   void expand(const Visit& visit) override {
     if (kind_ != Kind::open) return;
-    std::vector<TermId> joint(legal_.size());
-    each_joint(legal_, joint, [&] {
+    explore::each_joint_move(legal_, [&](const std::vector<TermId>& joint) {
       evaluator_->set_joint_move(joint);
       pack(evaluator_->next());
       visit(0, key_);
@@ -139,11 +125,10 @@ class LaneExpander : public Expander {
 
   void expand(const Visit& visit) override {
     std::vector<std::vector<std::uint32_t>> legal(roles_);
-    std::vector<std::uint32_t> joint(roles_);
     for (std::size_t at = 0; at < count_; ++at) {
       if (kind(at) != Kind::open) continue;
       for (std::size_t role = 0; role < roles_; ++role) positions_.legal(at, role, legal[role]);
-      each_joint(legal, joint, [&] {
+      explore::each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
         add_step(at, joint);
         if (from_.size() == LaneEvaluator::most) make_steps(visit);
       });

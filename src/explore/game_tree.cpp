@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "explore/joint_moves.hpp"
+
 namespace orchard::explore {
 
 std::unique_ptr<GameTree> GameTree::make(const Game& game) {
@@ -93,18 +95,7 @@ const Children& GameTree::children(const Row& row, const Node& node) {
   if (const auto known = kept_.find(row); known != kept_.end()) return known->second;
   if (kept_.size() >= most_kept) kept_.clear();
   std::vector<std::vector<std::uint32_t>> joints;
-  std::vector<std::size_t> choice(roles(), 0);
-  const std::uint64_t count = joint_count(node);
-  for (std::uint64_t at = 0; at < count; ++at) {
-    std::vector<std::uint32_t>& joint = joints.emplace_back();
-    for (std::size_t role = 0; role < roles(); ++role) {
-      joint.push_back(node.legal[role][choice[role]]);
-    }
-    for (std::size_t role = 0; role < roles(); ++role) {
-      if (++choice[role] < node.legal[role].size()) break;
-      choice[role] = 0;
-    }
-  }
+  each_joint_move(node.legal, [&](const auto& joint) { joints.push_back(joint); });
   Children result;
   result.rows = next(std::vector<Row>(joints.size(), row), joints);
   result.nodes = nodes(result.rows);

@@ -47,7 +47,7 @@ LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Execut
   first_move_ = offsets(1, ground.moves());
   first_goal_ = offsets(first_move_.back(), ground.goals());
   first_percept_ = offsets(0, ground.percepts());
-  words_ = words_for(fluents);
+  words_ = std::max<std::size_t>(words_for(fluents), 1);
   does_words_ = words_for(first_move_.back() - 1);
   answer_words_ = words_for(programs.position.reports);
   percept_words_ = words_for(programs.step.reports);

@@ -5,24 +5,28 @@
 
 #include <algorithm>
 #include <cmath>
-#include <mutex>
 #include <utility>
 
+#include "explore/random_games.hpp"
+#include "explore/state_space.hpp"
 #include "game/core.hpp"
-#include "solve/graph.hpp"
 #include "solve/matrix_game.hpp"
 
 namespace orchard {
 
-using explore::GameTree;
-using explore::Row;
-using solve_inner::Graph;
+using explore::StateSpace;
 using solve_inner::MixedPlay;
+
+namespace {
+
+constexpr double no_single_goal = 0.5;  // what an end counts that gives a role no value, or several
+
+}  // namespace
 
 class SolvedGraph {
  public:
-  SolvedGraph(const Game& game, std::unique_ptr<GameTree> tree, Position from)
-      : game_(game), graph_(std::move(tree)), from_(std::move(from)) {}
+  SolvedGraph(const Game& game, const LaneGame& lanes, Position from)
+      : game_(game), space_(lanes), from_(std::move(from)) {}
 
   Diagnostics run(const Budget& budget);
 
@@ -33,14 +37,15 @@ class SolvedGraph {
     std::uint32_t plies = 1;                  // to the end, where one role alone chooses
   };
   std::optional<std::uint32_t> number(const Position& position) const {
-    const auto row = graph_.tree().row_of(position);
-    return row ? graph_.number(*row) : std::nullopt;
+    const LaneGame& lanes = space_.game();
+    const auto bits = lanes.bits(GameAccess::state(position).fluents);
+    return bits ? space_.find(lanes.row(*bits)) : std::nullopt;
   }
   bool solved(std::uint32_t position) const { return solved_[position] != 0; }
   std::vector<GoodMove> best(const Position& position, std::size_t role) const;
 
   Game game_;
-  Graph graph_;
+  StateSpace space_;
   Position from_;
   std::vector<double> values_;  // position × role
   std::vector<std::uint8_t> solved_;
@@ -50,12 +55,15 @@ class SolvedGraph {
   bool selfish_ = false;
   bool mixes_ = false;
   Line line_;
-  mutable std::mutex mutex_;  // guards the circuit's scratch while best play is looked up
 
  private:
   std::optional<Play> best_play(std::uint32_t position);
   double value(std::uint32_t position, std::size_t role) const {
-    return values_[position * graph_.roles() + role];
+    return values_[position * space_.roles() + role];
+  }
+  bool is_chance(std::size_t role) const { return game_.roles()[role].is_chance(); }
+  bool over(std::uint32_t position) const {
+    return space_.kind(position) != StateSpace::Kind::open;
   }
   void hand_back();
   void follow_line();
@@ -69,8 +77,8 @@ class SolvedGraph {
 
 // Nothing where interests are not opposed, or more than two choose at once.
 std::optional<SolvedGraph::Play> SolvedGraph::best_play(std::uint32_t position) {
-  const std::size_t roles = graph_.roles();
-  const auto next = graph_.next(position);
+  const std::size_t roles = space_.roles();
+  const auto next = space_.steps(position);
   Play play;
   play.shares.resize(roles);
   play.values.assign(roles, 0);
@@ -79,18 +87,18 @@ std::optional<SolvedGraph::Play> SolvedGraph::best_play(std::uint32_t position) 
   std::size_t chance = roles;
   std::size_t all = 1;
   for (std::size_t role = 0; role < roles; ++role) {
-    const std::size_t choices = graph_.choices(position, role);
+    const std::size_t choices = space_.choices(position, role);
     stride[role] = all;
     all *= choices;
     play.shares[role].assign(choices, 1.0 / static_cast<double>(choices));
     if (choices < 2) continue;
-    if (graph_.tree().is_chance(role)) {
+    if (is_chance(role)) {
       chance = role;
     } else {
       choosers.push_back(role);
     }
   }
-  const std::size_t chances = chance == roles ? 1 : graph_.choices(position, chance);
+  const std::size_t chances = chance == roles ? 1 : space_.choices(position, chance);
   const std::size_t chance_stride = chance == roles ? 0 : stride[chance];
   // What a role gets where the choosers have chosen, chance averaged over.
   const auto expected = [&](std::size_t base, std::size_t role) {
@@ -105,7 +113,7 @@ std::optional<SolvedGraph::Play> SolvedGraph::best_play(std::uint32_t position) 
   }
   if (choosers.size() < 2) {
     const std::size_t own = choosers.empty() ? 0 : choosers.front();
-    const std::size_t choices = choosers.empty() ? 1 : graph_.choices(position, own);
+    const std::size_t choices = choosers.empty() ? 1 : space_.choices(position, own);
     std::size_t best = 0;
     const auto better = [&](std::size_t a, std::size_t b) {
       const double of_a = expected(a * stride[own], own);
@@ -136,10 +144,10 @@ std::optional<SolvedGraph::Play> SolvedGraph::best_play(std::uint32_t position) 
   }
   const std::size_t first = choosers[0];
   const std::size_t second = choosers[1];
-  std::vector<std::vector<double>> gains(graph_.choices(position, first));
+  std::vector<std::vector<double>> gains(space_.choices(position, first));
   std::optional<double> sum;
   for (std::size_t i = 0; i < gains.size(); ++i) {
-    for (std::size_t j = 0; j < graph_.choices(position, second); ++j) {
+    for (std::size_t j = 0; j < space_.choices(position, second); ++j) {
       const std::size_t base = i * stride[first] + j * stride[second];
       gains[i].push_back(expected(base, first));
       const double both = gains[i].back() + expected(base, second);
@@ -171,34 +179,37 @@ std::optional<SolvedGraph::Play> SolvedGraph::best_play(std::uint32_t position) 
 
 // A position is solved once all that can follow is; what is never solved can repeat.
 void SolvedGraph::hand_back() {
-  const std::size_t count = graph_.size();
-  const std::size_t roles = graph_.roles();
+  const std::size_t count = space_.size();
+  const std::size_t roles = space_.roles();
   values_.assign(count * roles, 0);
   solved_.assign(count, 0);
   plies_.assign(count, 0);
   std::vector<std::uint64_t> first(count + 1, 0);
   std::vector<std::uint32_t> open(count, 0);  // what follows and is not solved, as often as it does
   for (std::uint32_t p = 0; p < count; ++p) {
-    for (const std::uint32_t next : graph_.next(p)) ++first[next + 1];
-    open[p] = static_cast<std::uint32_t>(graph_.next(p).size());
+    for (const std::uint32_t next : space_.steps(p)) ++first[next + 1];
+    open[p] = static_cast<std::uint32_t>(space_.steps(p).size());
   }
   for (std::size_t p = 0; p < count; ++p) first[p + 1] += first[p];
   std::vector<std::uint32_t> before(first[count]);
   std::vector<std::uint64_t> at(first.begin(), first.end() - 1);
   for (std::uint32_t p = 0; p < count; ++p) {
-    for (const std::uint32_t next : graph_.next(p)) before[at[next]++] = p;
+    for (const std::uint32_t next : space_.steps(p)) before[at[next]++] = p;
   }
+  const auto goal_shares = orchard::goal_shares(space_.game());
   std::vector<std::uint32_t> ready;
   for (std::uint32_t p = 0; p < count; ++p) {
-    if (graph_.over(p)) ready.push_back(p);
+    if (over(p)) ready.push_back(p);
   }
   std::size_t done = 0;
   while (!ready.empty()) {
     const std::uint32_t p = ready.back();
     ready.pop_back();
-    if (graph_.over(p)) {
+    if (over(p)) {
       for (std::size_t role = 0; role < roles; ++role) {
-        values_[p * roles + role] = static_cast<double>(graph_.share(p, role));
+        const auto& goals = space_.outcomes()[space_.outcome(p)][role];
+        values_[p * roles + role] =
+            goals.size() == 1 ? static_cast<double>(goal_shares[role][goals[0]]) : no_single_goal;
       }
     } else {
       const auto play = best_play(p);
@@ -220,18 +231,13 @@ void SolvedGraph::hand_back() {
 
 std::vector<GoodMove> SolvedGraph::best(const Position& position, std::size_t role) const {
   std::vector<GoodMove> result;
-  const std::lock_guard lock(mutex_);
   const auto p = number(position);
-  if (!p || !solved(*p) || graph_.over(*p)) return result;
+  if (!p || !solved(*p) || over(*p)) return result;
   const auto play = play_at(*p);
   if (!play) return result;
-  // The circuit's moves in its own order.
-  const auto node = graph_.tree().node(graph_.row(*p));
-  const auto& names = graph_.tree().lanes().ground().moves()[role];
+  const std::vector<Move> legal = game_.legal(position, game_.roles()[role]);
   for (std::size_t i = 0; i < play->shares[role].size(); ++i) {
-    if (play->shares[role][i] <= 0) continue;
-    result.push_back(
-        {GameAccess::move(game_, names[node.legal[role][i]].term), play->shares[role][i]});
+    if (play->shares[role][i] > 0) result.push_back({legal[i], play->shares[role][i]});
   }
   std::ranges::sort(
       result, [](const GoodMove& a, const GoodMove& b) { return a.move.term() < b.move.term(); });
@@ -288,8 +294,9 @@ void SolvedGraph::follow_line() {
 }
 
 Diagnostics SolvedGraph::run(const Budget& budget) {
-  const auto row = graph_.tree().row_of(from_);
-  if (!row) {
+  const LaneGame& lanes = space_.game();
+  const auto bits = lanes.bits(GameAccess::state(from_).fluents);
+  if (!bits) {
     Diagnostics faults;
     faults.add(plain_error("unforeseen-fluent",
                            "the position holds a fluent that no play from the start could foresee",
@@ -302,13 +309,13 @@ Diagnostics SolvedGraph::run(const Budget& budget) {
   constexpr std::uint64_t usual_positions = 5'000'000;
   Budget with = budget;
   if (!with.positions) with.positions = usual_positions;
-  ending_ = graph_.explore(*row, with);
+  ending_ = space_.explore(lanes.row(*bits), with);
   line_ = {{from_}, {}};
   if (ending_ != Ending::complete) {
     reason_ =
-        fmt::format("the budget ended ({}) after {} positions", name_of(ending_), graph_.size());
-    solved_.assign(std::max<std::size_t>(graph_.size(), 1), 0);
-    values_.assign(solved_.size() * graph_.roles(), 0);
+        fmt::format("the budget ended ({}) after {} positions", name_of(ending_), space_.size());
+    solved_.assign(std::max<std::size_t>(space_.size(), 1), 0);
+    values_.assign(solved_.size() * space_.roles(), 0);
     return {};
   }
   hand_back();
@@ -326,7 +333,7 @@ Ending Solution::ending() const {
   return graph_->ending_;
 }
 std::uint64_t Solution::positions() const {
-  return graph_->graph_.size();
+  return graph_->space_.size();
 }
 bool Solution::assumes_selfish() const {
   return graph_->selfish_;
@@ -341,7 +348,7 @@ const Line& Solution::line() const {
 std::optional<double> Solution::value(const Position& position, const Role& role) const {
   const auto p = graph_->number(position);
   if (!p || *p >= graph_->solved_.size() || !graph_->solved(*p)) return std::nullopt;
-  return 100 * graph_->values_[*p * graph_->graph_.roles() + role.index()];
+  return 100 * graph_->values_[*p * graph_->space_.roles() + role.index()];
 }
 
 std::optional<std::uint64_t> Solution::plies(const Position& position) const {
@@ -357,10 +364,11 @@ std::vector<GoodMove> Solution::best(const Position& position, const Role& role)
 }
 
 Result<Solution> solve(const Game& game, const SolveOptions& options) {
-  auto tree = GameTree::make(game);
-  if (!tree) return GameAccess::core(game)->lanes_fault();
-  const auto graph = std::make_shared<SolvedGraph>(game, std::move(tree),
-                                                   options.from ? *options.from : game.initial());
+  const GameCore& core = *GameAccess::core(game);
+  const LaneGame* const lanes = core.lanes();
+  if (lanes == nullptr) return core.lanes_fault();
+  const auto graph =
+      std::make_shared<SolvedGraph>(game, *lanes, options.from ? *options.from : game.initial());
   if (Diagnostics faults = graph->run(options.budget); !faults.empty()) return faults;
   return Solution(graph);
 }

@@ -3,12 +3,26 @@
 #include <poll.h>
 #include <pty.h>
 #include <sys/wait.h>
+#include <termios.h>
 #include <unistd.h>
 
 #include <cstdlib>
 #include <stdexcept>
 
 namespace orchard::testing {
+namespace {
+
+// A prompt is shown a moment before keys are read one by one; the end of the input typed in that
+// moment would be lost with the change.
+void wait_until_keys_are_read(int terminal) {
+  for (int tries = 0; tries < 5000; ++tries) {
+    termios modes{};
+    if (::tcgetattr(terminal, &modes) != 0 || (modes.c_lflag & ICANON) == 0) return;
+    ::usleep(1000);
+  }
+}
+
+}  // namespace
 
 std::string run_on_terminal(const std::vector<std::string>& arguments, const std::string& prompt,
                             const std::vector<std::string>& lines) {
@@ -47,6 +61,7 @@ std::string run_on_terminal(const std::vector<std::string>& arguments, const std
     const std::size_t at = shown.find(prompt, looked_at);
     if (at == std::string::npos) continue;
     looked_at = shown.size();
+    wait_until_keys_are_read(terminal);
     const std::string typed = next < lines.size() ? lines[next++] + "\n" : std::string("\x04");
     if (::write(terminal, typed.data(), typed.size()) < 0) break;
   }
