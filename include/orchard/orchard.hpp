@@ -20,6 +20,7 @@
 #include "orchard/random.hpp"
 #include "orchard/record.hpp"
 #include "orchard/result.hpp"
+#include "orchard/review.hpp"
 #include "orchard/sarif.hpp"
 #include "orchard/series.hpp"
 #include "orchard/solve.hpp"

@@ -25,10 +25,22 @@ constexpr std::array commands = {
         "last ones of --after. Exit status 0, whatever the answer.",
         "", "QUESTION"},
     CommandFacts{
-        "check", "look the rules over for mistakes", "GAME",
-        "Errors, which break the language, and suspicious findings, which are almost surely "
-        "slips, each with its place, the line and a remedy. Exit status 2 for errors, 1 for "
-        "suspicious findings, 0 for none."},
+        "check", "whether the rules are right: slips, questions, claims", "GAME",
+        "First the text: errors, which break the language, and suspicious findings, which are "
+        "almost surely slips, each with its place, the line and a remedy. Then every position that "
+        "can be reached: does play always end, can everybody always move and win, is every end "
+        "scored, is a square ever without content or with two, does every rule take part, and the "
+        "claims of NAME.claims. What fails is shown with the shortest line of play to it, drawn. "
+        "Exit status 2 for errors, 1 if something fails or is suspicious, 3 if the budget ended "
+        "before all was decided, else 0."},
+    CommandFacts{
+        "find", "the shortest line to a position where a formula holds", "GAME",
+        "FORMULA is made of literals as in cases (true, legal, does, terminal, goal, any relation "
+        "of the description), and, or, not, implies, (exists ?v RELATION FORMULA), (forall ?v "
+        "RELATION FORMULA); a variable that is not bound stands for anything: \"(and terminal "
+        "(goal east 50))\". The line and its last position are drawn. Exit status 1 if there is no "
+        "such position, 3 if the budget ended before one was met.",
+        "", "FORMULA"},
     CommandFacts{
         "cases", "run the cases of a description", "GAME",
         "Cases are short tests: a position, moves, and what is expected then. A case that "
@@ -86,15 +98,17 @@ constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
     OptionFacts{"json", Kind::flag, "", "", 0, 0,
-                "show why check cases walk census playouts solve series learn format export",
+                "show why check cases walk census playouts solve series learn format export find",
                 "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
-    OptionFacts{"ascii", Kind::flag, "", "", 0, 0, "show why cases walk play solve series learn",
+    OptionFacts{"ascii", Kind::flag, "", "", 0, 0,
+                "show why cases walk play solve series learn check find",
                 "draw with plain ASCII characters"},
-    OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0, "show cases walk play solve learn",
+    OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0,
+                "show cases walk play solve learn check find",
                 "the drawing rules (NAME.draw beside NAME.gdl); none: drawn without"},
-    OptionFacts{"turn", Kind::flag, "", "", 0, 0, "show cases walk play solve",
+    OptionFacts{"turn", Kind::flag, "", "", 0, 0, "show cases walk play solve check find",
                 "boards as seen from the opposite side"},
     OptionFacts{"svg", Kind::text, "FILE", "", 0, 0, "show", "write the picture as SVG"},
     OptionFacts{"png", Kind::text, "FILE", "", 0, 0, "show", "write the picture as PNG"},
@@ -106,10 +120,15 @@ constexpr std::array options = {
         "light", Kind::choice, "both|light|dark", "both", 0, 0, "show",
         "the surroundings of the picture; both: as the reader's device asks for (PNG: light)"},
     OptionFacts{"effects", Kind::flag, "", "", 0, 0, "show", "what each legal move would change"},
-    OptionFacts{"drawn", Kind::flag, "", "", 0, 0, "show",
+    OptionFacts{"drawn", Kind::flag, "", "", 0, 0, "show find",
                 "the position as a form that --position reads, with the board drawn"},
     OptionFacts{"allow", Kind::repeated_text, "CODE", "", 0, 0, "check",
-                "a code of findings to leave out; may be given several times"},
+                "a code of findings, or a question, to leave out; may be given several times"},
+    OptionFacts{"claims", Kind::text, "FILE", "", 0, 0, "check",
+                "the claims to ask (NAME.claims beside NAME.gdl); none: asked without"},
+    OptionFacts{"text-only", Kind::flag, "", "", 0, 0, "check",
+                "look at the text of the rules, and play nothing"},
+    OptionFacts{"case", Kind::flag, "", "", 0, 0, "find", "write the line as a case"},
     OptionFacts{"sarif", Kind::text, "FILE", "", 0, 0, "check",
                 "write the diagnostics to a file in the form SARIF 2.1.0"},
     OptionFacts{"domains", Kind::flag, "", "", 0, 0, "check",
@@ -126,7 +145,8 @@ constexpr std::array options = {
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
     OptionFacts{"seed", Kind::number, "N", "1", 0, any,
-                "show why walk playouts play series solve learn", "seed of everything random"},
+                "show why walk playouts play series solve learn check find",
+                "seed of everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
     OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why solve",
@@ -147,11 +167,11 @@ constexpr std::array options = {
                 "count down to this depth only"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
-    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0, "census playouts solve series learn",
-                "end after so many seconds"},
-    OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve",
-                "end once so many positions were found (solve: 5000000)"},
-    OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census",
+    OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
+                "census playouts solve series learn check find", "end after so many seconds"},
+    OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve check find",
+                "end once so many positions were found (solve: 5000000, check and find: 2000000)"},
+    OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",

@@ -1,6 +1,7 @@
 #include "circuit/position_programs.hpp"
 
 #include "circuit/mapping.hpp"
+#include "circuit/watch_program.hpp"
 
 namespace orchard::circuit {
 namespace {
@@ -32,6 +33,11 @@ PositionPrograms make_position_programs(const GameNetwork& game) {
   const std::size_t all = of_position.size();
   return {map(game.network, std::move(of_position), all),
           map(game.network, std::move(of_step), percepts)};
+}
+
+LaneProgram make_watch_program(const Network& network, std::vector<Signal> signals) {
+  const std::size_t all = signals.size();
+  return map(network, std::move(signals), all);
 }
 
 }  // namespace orchard::circuit

@@ -83,6 +83,7 @@ Status status_of(Ending ending);
 Status show(const Call& call);
 Status why(const Call& call);
 Status check(const Call& call);
+Status find(const Call& call);
 Status cases(const Call& call);
 Status walk(const Call& call);
 Status census(const Call& call);

@@ -1,11 +1,14 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <filesystem>
 
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/review_page.hpp"
 #include "orchard/domains.hpp"
+#include "orchard/review.hpp"
 #include "orchard/sarif.hpp"
 
 namespace orchard::cli {
@@ -66,7 +69,9 @@ Json domains_json(const Game& game) {
 }
 
 void print_text(const Call& call, const Diagnostics& diagnostics, const Diagnostics& hints) {
-  if (diagnostics.empty()) fmt::print("{}: nothing to report\n", call.game);
+  if (diagnostics.empty() && !call.flag("quiet")) {
+    fmt::print("{}: no slip of the pen found\n", call.game);
+  }
   fmt::print("{}", diagnostics.render());
   if (call.flag("quiet") || hints.empty()) return;
   if (call.flag("verbose")) {
@@ -80,27 +85,83 @@ void print_text(const Call& call, const Diagnostics& diagnostics, const Diagnost
 
 }  // namespace
 
+namespace {
+
+// Of --claims, else NAME.claims beside NAME.gdl if there is one.
+std::optional<std::string> claims_file(const Call& call) {
+  if (const auto given = call.text("claims")) return *given == "none" ? std::nullopt : given;
+  const auto beside = std::filesystem::path(call.game).replace_extension(".claims");
+  std::error_code ignored;
+  if (!std::filesystem::exists(beside, ignored)) return std::nullopt;
+  return beside.string();
+}
+
+// What failed, as findings about the description.
+void add_failures(const Call& call, const std::vector<Answer>& answers, Diagnostics& diagnostics) {
+  for (const Answer& answer : answers) {
+    if (answer.verdict != Verdict::fails && answer.verdict != Verdict::suspicious) continue;
+    Diagnostic finding;
+    finding.code = answer.id.substr(0, answer.id.find(':'));
+    finding.severity = answer.verdict == Verdict::fails ? Severity::error : Severity::suspicious;
+    finding.message = answer.evidence;
+    finding.place.file = call.game;
+    if (!answer.places.empty()) finding.place = answer.places.front().place;
+    finding.notes = answer.places;
+    diagnostics.add(std::move(finding));
+  }
+}
+
+Status status_of(const Diagnostics& diagnostics, const std::optional<Review>& review) {
+  if (!diagnostics.empty() || (review && review->failed())) return Status::failed;
+  return review && review->undecided() ? Status::unfinished : Status::done;
+}
+
+}  // namespace
+
 Status check(const Call& call) {
   const auto options = load_options(call);
   if (!options) return report(call, options.diagnostics());
   const auto game = Game::load(call.game, *options);
   const Diagnostics diagnostics = chosen(call, game ? game->findings() : game.diagnostics());
+  const Diagnostics hints = chosen(call, game ? game->hints() : Diagnostics{});
+  if (!call.json()) print_text(call, diagnostics, hints);
+  std::optional<Picture> picture;
+  std::optional<Review> review;
+  if (game && !call.flag("text-only")) {
+    picture = picture_of(call, *game);
+    if (!picture) return Status::wrong_call;
+    ReviewOptions asked;
+    asked.budget = call.budget();
+    asked.seed = *call.number("seed");
+    asked.claims = claims_file(call);
+    asked.allow = call.texts("allow");
+    auto answered = review_rules(*game, asked);
+    if (asked.budget.progress) fmt::print(stderr, "\r\x1b[K");
+    if (!answered) return report(call, answered.diagnostics());
+    review = std::move(answered).value();
+  }
   if (const auto file = call.text("sarif")) {
-    const Diagnostics faults = write_whole_file(*file, to_sarif(diagnostics, ORCHARD_VERSION));
+    Diagnostics all = diagnostics;
+    if (review) {
+      add_failures(call, review->questions, all);
+      add_failures(call, review->claims, all);
+    }
+    const Diagnostics faults = write_whole_file(*file, to_sarif(all, ORCHARD_VERSION));
     if (!faults.empty()) return report(call, faults);
   }
-  const Diagnostics hints = chosen(call, game ? game->hints() : Diagnostics{});
   if (call.json()) {
     Json document = {{"diagnostics", to_json(diagnostics)}};
     if (call.flag("verbose")) document["hints"] = to_json(hints);
     if (game && call.flag("domains")) document["domains"] = domains_json(*game);
+    if (review) add_review(document, *game, *review);
     print_json(document);
   } else {
-    print_text(call, diagnostics, hints);
     if (game && call.flag("domains")) print_domains(*game);
+    if (review)
+      fmt::print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet")));
   }
   if (!game) return Status::wrong_call;
-  return diagnostics.empty() ? Status::done : Status::failed;
+  return status_of(diagnostics, review);
 }
 
 }  // namespace orchard::cli

@@ -20,6 +20,15 @@ Json to_json(const Diagnostics& diagnostics) {
   return list;
 }
 
+Json line_json(const Game& game, const Line& line) {
+  Json result = Json::array();
+  for (const JointMove& joint : line.joints) {
+    Json& ply = result.emplace_back(Json::object());
+    for (const Role& role : game.roles()) ply[role.name()] = joint[role].to_string();
+  }
+  return result;
+}
+
 Json fluents_json(const Position& position) {
   Json list = Json::array();
   for (const Term& fluent : position.fluents()) list.push_back(fluent.to_string());

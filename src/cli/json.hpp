@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "orchard/game.hpp"
+#include "orchard/line.hpp"
 #include "orchard/view.hpp"
 
 namespace orchard::cli {
@@ -15,6 +16,8 @@ void print_json(const Json& document, int indent = -1);
 
 Json to_json(const Diagnostics& diagnostics);
 
+// The joint moves: [{role: move, …}, …].
+Json line_json(const Game& game, const Line& line);
 Json fluents_json(const Position& position);
 Json legal_json(const Game& game, const Position& position);  // role → moves
 // Role → value; an array if several are derived, absent if none is. Chance has no goal.

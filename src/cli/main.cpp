@@ -23,11 +23,13 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false},          {"why", why, false},    {"check", check, false},
-    {"cases", cases, false},        {"walk", walk, true},   {"census", census, true},
-    {"playouts", playouts, true},   {"play", play, false},  {"series", series, true},
-    {"solve", solve, true},         {"learn", learn, true}, {"format", format, false},
-    {"export", export_game, false},
+    {"show", show, false},     {"why", why, false},
+    {"check", check, true},    {"find", find, true},
+    {"cases", cases, false},   {"walk", walk, true},
+    {"census", census, true},  {"playouts", playouts, true},
+    {"play", play, false},     {"series", series, true},
+    {"solve", solve, true},    {"learn", learn, true},
+    {"format", format, false}, {"export", export_game, false},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {

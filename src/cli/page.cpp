@@ -127,6 +127,23 @@ std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, c
   return frame;
 }
 
+std::string line_text(const Game& game, const Line& line) {
+  constexpr std::size_t most = 60;  // plies shown; of a longer line the first and last ones
+  std::string text;
+  for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
+    if (line.joints.size() > most && ply >= most / 2 && ply + most / 2 < line.joints.size()) {
+      if (ply == most / 2) text += fmt::format("     … {} plies …\n", line.joints.size() - most);
+      continue;
+    }
+    text += fmt::format("   {:>3}", ply + 1);
+    for (const Role& role : game.to_move(line.positions[ply])) {
+      text += fmt::format("   {} {}", role.name(), line.joints[ply][role].to_string());
+    }
+    text += "\n";
+  }
+  return text;
+}
+
 std::string page(const Game& game, const Picture& picture, const Position& position,
                  std::uint64_t ply, const TextStyle& style, bool with_moves,
                  const std::optional<JointMove>& last) {

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "orchard/game.hpp"
+#include "orchard/line.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/view.hpp"
 
@@ -35,6 +36,10 @@ std::size_t positions_to_track(const Picture& picture, const Position& start, co
 // say nothing of it.
 std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
                                      const Position& position, bool with_moves);
+
+// A line of play, a ply a line, with the moves of the roles to move; a long one is cut in the
+// middle.
+std::string line_text(const Game& game, const Line& line);
 
 std::string page(const Game& game, const Picture& picture, const Position& position,
                  std::uint64_t ply, const TextStyle& style, bool with_moves,

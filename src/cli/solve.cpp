@@ -29,14 +29,9 @@ Json document(const Game& game, const Position& position, const Solution& soluti
       moves.push_back({{"move", next.move.to_string()}, {"share", next.share}});
     }
   }
-  Json line = Json::array();
-  for (const JointMove& joint : solution.line().joints) {
-    Json& ply = line.emplace_back(Json::object());
-    for (const Role& role : game.roles()) ply[role.name()] = joint[role].to_string();
-  }
   Json result = {{"value", value},
                  {"best", best},
-                 {"line", line},
+                 {"line", line_json(game, solution.line())},
                  {"positions", solution.positions()},
                  {"complete", solution.complete()},
                  {"seconds", seconds}};
@@ -70,13 +65,7 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
   const Line& line = solution.line();
   if (line.joints.empty()) return;
   fmt::print("a line of best play:\n");
-  for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
-    fmt::print("   {:>3}", ply + 1);
-    for (const Role& role : game.to_move(line.positions[ply])) {
-      fmt::print("   {} {}", role.name(), line.joints[ply][role].to_string());
-    }
-    fmt::print("\n");
-  }
+  fmt::print("{}", line_text(game, line));
   fmt::print(
       "{}", page(game, picture, line.last(), line.joints.size(), style, false, line.joints.back()));
 }

@@ -41,6 +41,9 @@ class StateSpace {
   std::uint64_t bytes() const;
 
   Row row(Number position) const { return Row(rows_).subspan(position * words_, words_); }
+  Row rows(Number first, std::size_t count) const {
+    return Row(rows_).subspan(first * words_, count * words_);
+  }
   std::optional<Number> find(Row row) const;
   // The first position of each depth; the last depth may be incomplete.
   const std::vector<Number>& depths() const { return depths_; }
@@ -57,6 +60,7 @@ class StateSpace {
     return std::span(steps_).subspan(first_step_[position],
                                      first_step_[position + 1] - first_step_[position]);
   }
+  std::uint64_t first_step(Number position) const { return first_step_[position]; }
   std::uint64_t step_count() const { return steps_.size(); }
 
   // What is derived for the roles where play does not go on: the numbers of goal values by role.

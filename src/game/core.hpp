@@ -103,6 +103,10 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   mutable std::vector<absl::flat_hash_set<TermId>> waiting_;  // by role
 };
 
+// The game of a description that has been found right.
+Result<Game> game_of(std::shared_ptr<const rules::Description> description,
+                     const logic::Limits& limits, Diagnostics findings);
+
 // The door for the project's own rooms from public handles to what stands behind them.
 class GameAccess {
  public:

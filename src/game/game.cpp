@@ -28,12 +28,7 @@ Result<Game> build(syntax::Source source, const LoadOptions& options) {
   limits.rows = options.instances;
   limits.join_steps = options.join_steps;
   limits.term_depth = options.term_depth;
-  auto program = logic::Program::make(std::move(description), limits);
-  if (!program) return program.diagnostics();
-  auto core = std::make_shared<GameCore>(*program, std::move(diagnostics));
-  auto initial = core->work_out(core->program().initial());
-  if (!initial) return initial.diagnostics();
-  return GameAccess::game(core, GameAccess::position(*initial));
+  return game_of(std::move(description), limits, std::move(diagnostics));
 }
 
 std::string list_of(const std::vector<Move>& moves) {
@@ -51,6 +46,16 @@ std::string legal_remedy(const Role& role, const std::vector<Move>& legal) {
 }
 
 }  // namespace
+
+Result<Game> game_of(std::shared_ptr<const rules::Description> description,
+                     const logic::Limits& limits, Diagnostics findings) {
+  auto program = logic::Program::make(std::move(description), limits);
+  if (!program) return program.diagnostics();
+  auto core = std::make_shared<GameCore>(*program, std::move(findings));
+  auto initial = core->work_out(core->program().initial());
+  if (!initial) return initial.diagnostics();
+  return GameAccess::game(core, GameAccess::position(*initial));
+}
 
 Result<Game> Game::load(const std::string& path, const LoadOptions& options) {
   auto source = syntax::Source::from_file(path, syntax_limits(options));

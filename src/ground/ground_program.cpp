@@ -64,6 +64,20 @@ std::string GroundProgram::text() const {
   return result;
 }
 
+std::vector<GroundProgram::Instance> GroundProgram::instances(RelationId relation) const {
+  std::vector<Instance> result;
+  for (std::size_t p = 0; p < schema_.predicates().size(); ++p) {
+    const Predicate& predicate = schema_.predicates()[p];
+    if (predicate.relation != relation || predicate.split) continue;
+    for (std::uint32_t r = 0; r < stores_[p].rows(); ++r) {
+      const auto row = stores_[p].row(r);
+      result.push_back(
+          {{row.begin(), row.end()}, predicate.is_static() ? no_atom : atom_of_row_[p][r]});
+    }
+  }
+  return result;
+}
+
 void GroundProgram::collect() {
   const auto by_term = [&](TermId a, TermId b) { return terms().compare(a, b) < 0; };
   std::map<TermId, Fluent, decltype(by_term)> fluents(by_term);

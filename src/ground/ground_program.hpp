@@ -74,8 +74,20 @@ class GroundProgram {
   // The keyword of an atom's relation: true_ and does are inputs of a position or step.
   Keyword keyword(AtomId atom) const;
   Phase phase(AtomId atom) const;
+  // Whether what a relation holds is the same in every position.
+  bool is_constant(RelationId relation) const {
+    return dependency_.phase(relation) == Phase::constant;
+  }
   // "(true (square 1 2 bare))"
   std::string text(AtomId atom) const;
+
+  // What a relation of the description's own can hold: the arguments, and the atom; no_atom for what
+  // holds in every position.
+  struct Instance {
+    std::vector<TermId> arguments;
+    AtomId atom = no_atom;
+  };
+  std::vector<Instance> instances(RelationId relation) const;
 
   // In the order of Term; by role in the order of the roles.
   const std::vector<Fluent>& fluents() const { return fluents_; }

@@ -1,0 +1,98 @@
+// Exhaustive checks of the rules: questions that every game is asked, and claims of its designer,
+// answered for every reachable position, with evidence.
+//
+//   auto review = orchard::review_rules(game).value();
+//   for (const auto& answer : review.questions) std::cout << answer.id << ": " << answer.evidence;
+//
+// Positions are explored breadth first. What holds in all of them holds; a line of play to a
+// position where something fails is a shortest one. Where a budget ends the exploration the answer
+// is about the positions explored and about random games, and what they do not decide is unknown.
+// Every line of play that is shown was replayed by the reference evaluator.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "orchard/budget.hpp"
+#include "orchard/line.hpp"
+
+namespace orchard {
+
+enum class Verdict {
+  holds,
+  fails,
+  unknown,     // the budget ended before it was decided
+  suspicious,  // not a fault by the language, but hardly meant
+  described,   // no judgement: what the game is like
+};
+std::string_view name_of(Verdict verdict);
+
+struct Answer {
+  std::string id;  // of a question: "ends", "winnable:east"; of a claim: what its designer calls it
+  Verdict verdict = Verdict::unknown;
+  std::string evidence;        // a sentence, or some
+  std::optional<Line> line{};  // of play, to where it shows; a shortest one if it is a failure
+  std::string line_title{};    // what the line leads to
+  std::optional<std::size_t> repeats_from{};  // the line's last position is that of this ply again
+  std::vector<Note> places{};                 // in the rules, with what they are about
+};
+
+// How many positions were first reached at a depth, and how many of them are ends.
+struct ReviewDepth {
+  std::uint64_t positions = 0;
+  std::uint64_t ends = 0;
+};
+
+// A rule's clause and whether it ever takes part.
+struct ClauseUse {
+  Place place;
+  bool used = false;
+};
+
+struct Review {
+  std::vector<Answer> questions;
+  std::vector<Answer> claims;
+  std::vector<ReviewDepth> depths;
+  std::vector<ClauseUse> clauses;
+  std::uint64_t positions = 0;
+  std::uint64_t random_games = 0;  // looked at beside the explored positions
+  Ending ending = Ending::complete;
+  double seconds = 0;
+
+  bool complete() const { return ending == Ending::complete; }
+  // Whether a requirement or a claim fails, or something is suspicious.
+  bool failed() const;
+  bool undecided() const;
+};
+
+struct ReviewOptions {
+  Budget budget{};  // `positions`: 2 million if not set; `memory_bytes`: half of the machine's
+  std::uint64_t seed = 1;               // of the random games
+  std::optional<std::string> claims{};  // a file of claims
+  std::vector<std::string> allow{};     // ids of questions to leave out, with or without ":ROLE"
+};
+
+// A position looked for, and a shortest line of play to it.
+struct Sought {
+  std::optional<Line> line{};  // none if there is no such position, or the budget ended
+  std::string about{};         // what the formula's variables stand for: "?who = east"
+  bool shortest = true;        // not if it was met in a random game beyond the positions explored
+  std::uint64_t positions = 0;
+  Ending ending = Ending::complete;
+  double seconds = 0;
+};
+
+// A position in which a formula holds: literals as in cases (true, legal, does, terminal, goal, any
+// relation of the description), and, or, not, implies, (exists ?v RELATION F), (forall ?v RELATION
+// F). A variable that is not bound stands for anything. Fails with `bad-claim`.
+Result<Sought> find_position(const Game& game, const std::string& formula,
+                             const ReviewOptions& options = {});
+
+// The ids of the questions, in the order of asking.
+std::vector<std::string> question_ids();
+
+// Fails if the rules have too many instances for a circuit, or the claims are not well formed.
+Result<Review> review_rules(const Game& game, const ReviewOptions& options = {});
+
+}  // namespace orchard

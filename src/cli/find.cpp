@@ -1,0 +1,109 @@
+// A position in which a formula holds: `orchard find`.
+#include <fmt/core.h>
+
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/page.hpp"
+#include "orchard/review.hpp"
+
+namespace orchard::cli {
+namespace {
+
+// The plies as a case has them.
+std::string written_plies(const Game& game, const Line& line) {
+  std::string text;
+  for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
+    const std::vector<Role> roles = game.to_move(line.positions[ply]);
+    text += ply == 0 ? "" : " ";
+    if (roles.size() != 1) text += "(joint";
+    for (const Role& role : roles) {
+      text += fmt::format("{}({} {})", roles.size() == 1 ? "" : " ", role.name(),
+                          line.joints[ply][role].to_string());
+    }
+    if (roles.size() != 1) text += ")";
+  }
+  return text;
+}
+
+std::string as_case(const Game& game, const std::string& formula, const Line& line) {
+  std::string text = fmt::format("(case \"{}\"\n  (start)\n", formula);
+  if (!line.joints.empty()) text += fmt::format("  (moves {})\n", written_plies(game, line));
+  std::string expectations;
+  if (game.terminal(line.last())) {
+    expectations += " terminal";
+    for (const Role& role : game.roles()) {
+      if (const auto goal = game.goal(line.last(), role)) {
+        expectations += fmt::format(" (goal {} {})", role.name(), *goal);
+      }
+    }
+  } else {
+    expectations += " (not terminal)";
+  }
+  return text + fmt::format("  (expect{}))\n", expectations);
+}
+
+Json document(const Game& game, const Sought& sought) {
+  Json result = {{"found", sought.line.has_value()}};
+  if (sought.line) {
+    result["line"] = line_json(game, *sought.line);
+    result["position"] = fluents_json(sought.line->last());
+    result["shortest"] = sought.shortest;
+  }
+  if (!sought.about.empty()) result["about"] = sought.about;
+  result["complete"] = sought.ending == Ending::complete;
+  result["positions"] = sought.positions;
+  result["seconds"] = sought.seconds;
+  return result;
+}
+
+void print_text(const Call& call, const Game& game, const Picture& picture, const Sought& sought) {
+  if (!sought.line) {
+    if (sought.ending == Ending::complete) {
+      fmt::print("nowhere in all {} positions\n", sought.positions);
+    } else {
+      fmt::print("not met among {} positions ({}), nor in random games\n", sought.positions,
+                 remark_on(sought.ending));
+    }
+    return;
+  }
+  const Line& line = *sought.line;
+  if (call.flag("case")) {
+    fmt::print("{}", as_case(game, *call.text("question"), line));
+    return;
+  }
+  if (!call.flag("quiet")) {
+    fmt::print("after {} plies{}{}:\n", line.joints.size(),
+               sought.shortest ? ", the shortest line" : ", in a random game",
+               sought.about.empty() ? "" : " (" + sought.about + ")");
+  }
+  fmt::print("{}", line_text(game, line));
+  std::optional<JointMove> last;
+  if (!line.joints.empty()) last = line.joints.back();
+  fmt::print("{}", page(game, picture, line.last(), line.joints.size(), call.style(), false, last));
+}
+
+}  // namespace
+
+Status find(const Call& call) {
+  const auto game = load_game(call);
+  if (!game) return Status::wrong_call;
+  const auto picture = picture_of(call, *game);
+  if (!picture) return Status::wrong_call;
+  ReviewOptions options;
+  options.budget = call.budget();
+  options.seed = *call.number("seed");
+  const auto sought = find_position(*game, *call.text("question"), options);
+  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (!sought) return report(call, sought.diagnostics());
+  if (call.json()) {
+    print_json(document(*game, *sought));
+  } else if (call.flag("drawn") && sought->line) {
+    fmt::print("{}\n", picture->drawn(sought->line->last()));
+  } else {
+    print_text(call, *game, *picture, *sought);
+  }
+  if (sought->line) return Status::done;
+  return sought->ending == Ending::complete ? Status::failed : Status::unfinished;
+}
+
+}  // namespace orchard::cli

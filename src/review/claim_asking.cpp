@@ -1,0 +1,231 @@
+#include "review/claim_asking.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+
+#include "review/endings.hpp"
+#include "review/searched_claim.hpp"
+#include "solve/forcing.hpp"
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+using solving::Condition;
+using solving::Found;
+
+namespace {
+
+// Where the formula of an instance holds.
+Condition condition_of(Inquiry& inquiry, const Instance& instance) {
+  const StateSpace& space = inquiry.exploration().space();
+  Condition condition;
+  condition.in_position.assign(space.size(), false);
+  if (instance.needs_move) condition.with_step.assign(space.step_count(), false);
+  explore::Watch watch(inquiry.exploration().lanes(), inquiry.network(), {instance.signal});
+  if (instance.needs_move) {
+    inquiry.exploration().look_at_steps(watch, [&](std::span<const Exploration::StepPlace> places) {
+      for (std::size_t at = 0; at < places.size(); ++at) {
+        if (!watch.holds(0, at)) continue;
+        const auto& place = places[at];
+        if (place.step == Exploration::StepPlace::no_step) {
+          condition.in_position[place.position] = true;
+        } else {
+          condition.with_step[space.first_step(place.position) + place.step] = true;
+        }
+      }
+    });
+    return condition;
+  }
+  for (Number first = 0; first < space.size(); first += LaneEvaluator::most) {
+    const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, space.size() - first);
+    watch.look(space.rows(first, count), count);
+    for (std::size_t at = 0; at < count; ++at) {
+      if (watch.holds(0, at)) condition.in_position[first + at] = true;
+    }
+  }
+  return condition;
+}
+
+// A claim about lines of play: that all come somewhere, or that somebody can bring it about.
+class LineClaim {
+ public:
+  LineClaim(Inquiry& inquiry, const Claim& claim)
+      : inquiry_(inquiry), claim_(claim), space_(inquiry.exploration().space()) {
+    const auto& roles = inquiry.exploration().game().roles();
+    forcing_.coalition.assign(roles.size(), false);
+    forcing_.fair.assign(roles.size(), false);
+    for (const std::size_t role : claim.roles) forcing_.coalition[role] = true;
+    for (const Role& role : roles) {
+      if (role.is_chance() && claim.kind == Claim::Kind::can_force_almost_surely) {
+        forcing_.fair[role.index()] = true;
+      }
+    }
+  }
+
+  Answer conclude() {
+    const EndOrder ends = end_order(space_);
+    order_ = ends.order;
+    std::vector<bool> ordered(space_.size(), false);
+    for (const Number p : order_) ordered[p] = true;
+    for (Number p = space_.expanded(); p-- > 0;) {
+      if (!ordered[p]) order_.push_back(p);
+    }
+    const auto goals =
+        instances_of(inquiry_, claim_, is_until() ? claim_.second_relation : claim_.relation);
+    const auto paths =
+        is_until() ? instances_of(inquiry_, claim_, claim_.relation) : std::vector<Instance>{};
+    Answer answer{claim_.name, Verdict::holds, {}};
+    for (std::size_t i = 0; i < goals.size(); ++i) {
+      Answer one = conclude(goals[i], is_until() ? &paths[i] : nullptr);
+      if (one.verdict == Verdict::holds && i > 0) continue;
+      answer = std::move(one);
+      if (answer.verdict != Verdict::holds) return answer;
+    }
+    if (goals.size() > 1) answer.evidence += fmt::format("; and for all {} choices", goals.size());
+    return answer;
+  }
+
+ private:
+  bool is_until() const { return claim_.kind == Claim::Kind::until; }
+  bool forces() const { return !claim_.roles.empty(); }
+
+  Found found(const Condition& goal, const Condition* path, bool beyond) const {
+    return forces() ? solving::can_force(space_, goal, forcing_, order_, beyond)
+                    : solving::must_reach(space_, goal, path, order_, beyond);
+  }
+
+  Answer conclude(const Instance& goal_instance, const Instance* path_instance) {
+    const Exploration& exploration = inquiry_.exploration();
+    const Condition goal = condition_of(inquiry_, goal_instance);
+    std::optional<Condition> path;
+    if (path_instance != nullptr) path = condition_of(inquiry_, *path_instance);
+    const Condition* const on_the_way = path ? &*path : nullptr;
+    const Found certain = found(goal, on_the_way, false);
+    Answer answer{claim_.name, Verdict::holds, {}};
+    const std::string about = goal_instance.about;
+    if (certain[0] != 0) {
+      if (!forces()) {
+        answer.evidence = fmt::format("comes about{} on every line of play", about);
+        return answer;
+      }
+      const std::vector<Number> line = forced_line(goal, certain);
+      answer.evidence = fmt::format("{} can force it{}", who(), about);
+      answer.line = exploration.line_through(line);
+      answer.line_title = fmt::format("one line of it, after {} plies", line.size() - 1);
+      return answer;
+    }
+    const Found imaginable = exploration.complete() ? certain : found(goal, on_the_way, true);
+    if (imaginable[0] != 0) {
+      answer.verdict = Verdict::unknown;
+      answer.evidence = fmt::format("not decided{} by the {} positions up to depth {}", about,
+                                    space_.size(), space_.depths().size() - 1);
+      return answer;
+    }
+    answer.verdict = Verdict::fails;
+    answer.evidence =
+        forces() ? fmt::format("{} cannot force it{}: every choice has an answer", who(), about)
+                 : fmt::format("does not come about{} on every line of play", about);
+    avoid(goal, on_the_way, imaginable, answer);
+    return answer;
+  }
+
+  std::string who() const {
+    std::string names;
+    for (std::size_t i = 0; i < claim_.roles.size(); ++i) {
+      names +=
+          (i == 0 ? "" : " and ") + inquiry_.exploration().game().roles()[claim_.roles[i]].name();
+    }
+    return names;
+  }
+
+  bool goes_on(Number p) const {
+    return p < space_.expanded() && space_.kind(p) == StateSpace::Kind::open;
+  }
+
+  // The coalition plays what forces the goal, the others what takes longest.
+  std::vector<Number> forced_line(const Condition& goal, const Found& found) const {
+    std::vector<Number> line{0};
+    while (goes_on(line.back()) && line.size() < 10'000) {
+      const Number p = line.back();
+      const auto steps = space_.steps(p);
+      const auto choice = solving::coalition_choices(space_, p, forcing_);
+      std::map<std::size_t, std::pair<std::uint32_t, std::size_t>> slowest;  // by choice
+      for (std::size_t s = 0; s < steps.size(); ++s) {
+        const std::uint32_t when = goal.holds(space_, p, s) ? 0
+                                   : found[steps[s]] == 0   ? ~std::uint32_t{0}
+                                                            : found[steps[s]];
+        auto& worst = slowest.try_emplace(choice[s], when, s).first->second;
+        if (when > worst.first) worst = {when, s};
+      }
+      const auto best = std::ranges::min_element(
+          slowest, [](const auto& a, const auto& b) { return a.second.first < b.second.first; });
+      if (goal.with_step.empty() && goal.holds(p)) break;
+      line.push_back(steps[best->second.second]);
+      if (best->second.first == 0) break;
+    }
+    return line;
+  }
+
+  // A line on which it does not come about: to an end, or round and round.
+  void avoid(const Condition& goal, const Condition* path, const Found& found,
+             Answer& answer) const {
+    std::vector<Number> line{0};
+    std::optional<std::size_t> repeats;
+    while (goes_on(line.back()) && !repeats) {
+      const Number p = line.back();
+      const auto steps = space_.steps(p);
+      std::optional<std::size_t> next;
+      bool broken = false;
+      for (std::size_t s = 0; s < steps.size() && !next; ++s) {
+        if (goal.holds(space_, p, s)) continue;
+        if (path != nullptr && !path->holds(space_, p, s)) {
+          next = s;
+          broken = true;
+        } else if (found[steps[s]] == 0) {
+          next = s;
+        }
+      }
+      if (!next) break;
+      const auto again = std::ranges::find(line, steps[*next]);
+      if (again != line.end()) repeats = static_cast<std::size_t>(again - line.begin());
+      line.push_back(steps[*next]);
+      if (broken) break;
+    }
+    answer.line = inquiry_.exploration().line_through(line);
+    answer.repeats_from = repeats;
+    answer.line_title =
+        repeats
+            ? fmt::format("a line that goes round: the last position is that of ply {}", *repeats)
+            : fmt::format("a line on which it does not, of {} plies", line.size() - 1);
+  }
+
+  Inquiry& inquiry_;
+  const Claim& claim_;
+  const StateSpace& space_;
+  solving::Forcing forcing_;
+  std::vector<Number> order_;
+};
+
+}  // namespace
+
+Conclusion ask_claim(Inquiry& inquiry, const Claim& claim) {
+  switch (claim.kind) {
+    case Claim::Kind::always:
+    case Claim::Kind::never:
+    case Claim::Kind::exclusive:
+    case Claim::Kind::possible: {
+      const auto searched = std::make_shared<SearchedClaim>(inquiry, claim);
+      return [searched] { return std::vector{searched->conclude()}; };
+    }
+    case Claim::Kind::eventually:
+    case Claim::Kind::until:
+    case Claim::Kind::can_force:
+    case Claim::Kind::can_force_almost_surely:
+      break;
+  }
+  return [&inquiry, &claim] { return std::vector{LineClaim(inquiry, claim).conclude()}; };
+}
+
+}  // namespace orchard::review

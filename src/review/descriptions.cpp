@@ -1,0 +1,330 @@
+// What a game is like: turn order in words, draws, balance, sums, outcome tables. No judgement.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+#include <numeric>
+#include <set>
+
+#include "orchard/playouts.hpp"
+#include "orchard/solve.hpp"
+#include "review/inquiry.hpp"
+#include "review/turn_order.hpp"
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+
+namespace {
+
+std::string joined(const std::vector<std::string>& names) {
+  std::string text;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    text += i == 0 ? "" : i + 1 == names.size() ? " and " : ", ";
+    text += names[i];
+  }
+  return text;
+}
+
+std::string joined_roles(const Exploration& exploration, const std::vector<std::size_t>& roles) {
+  std::vector<std::string> names;
+  for (const std::size_t role : roles) names.push_back(exploration.game().roles()[role].name());
+  return joined(names);
+}
+
+std::string percent(double share) {
+  const double value = 100 * share;
+  return value > 0 && value < 1 ? fmt::format("{:.2f} %", value) : fmt::format("{:.0f} %", value);
+}
+
+// Who moves when, in random games.
+struct TurnCounts {
+  std::map<std::vector<std::size_t>, std::uint64_t> plies;  // by who is to move
+  std::map<std::pair<std::vector<std::size_t>, std::vector<std::size_t>>, std::uint64_t> after;
+  std::vector<std::size_t> begins;
+  std::map<std::size_t, std::pair<std::uint64_t, std::uint64_t>> only_one;  // role → of its turns
+};
+
+TurnCounts count_turns(Exploration& exploration) {
+  TurnCounts counts;
+  std::vector<std::vector<std::size_t>> before;
+  exploration.sample([&](std::span<const std::uint64_t>,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+    for (std::size_t at = 0; at < places.size(); ++at) {
+      if (lanes.terminal(at)) continue;
+      const auto who = movers(exploration, lanes, at);
+      ++counts.plies[who];
+      before.resize(std::max(before.size(), places[at].game + 1));
+      std::vector<std::size_t>& last = before[places[at].game];
+      if (places[at].ply > 0) ++counts.after[{last, who}];
+      if (places[at].ply == 0) counts.begins = who;
+      last = who;
+      if (who.size() == 1) {
+        auto& [one, all] = counts.only_one[who[0]];
+        one += lanes.legal_count(at, who[0]) == 1 ? 1 : 0;
+        ++all;
+      }
+    }
+  });
+  return counts;
+}
+
+std::string turns_in_words(const Exploration& exploration, const TurnCounts& counts) {
+  const auto name = [&](const std::vector<std::size_t>& who) {
+    return joined_roles(exploration, who);
+  };
+  if (counts.plies.empty()) return "nobody ever moves";
+  if (counts.plies.size() == 1) {
+    const auto& who = counts.plies.begin()->first;
+    if (who.size() == 1) return name(who) + " moves alone, every ply";
+    return name(who) + " move at once, every ply";
+  }
+  const std::uint64_t all =
+      std::accumulate(counts.plies.begin(), counts.plies.end(), std::uint64_t{0},
+                      [](std::uint64_t sum, const auto& entry) { return sum + entry.second; });
+  std::string text;
+  const bool alternate =
+      counts.plies.size() == 2 && std::ranges::all_of(counts.after, [](const auto& entry) {
+        return entry.first.first != entry.first.second;
+      });
+  if (alternate) {
+    std::vector<std::string> sides;
+    for (const auto& [who, plies] : counts.plies) sides.push_back(name(who));
+    text = joined(sides) + " alternate";
+  } else {
+    std::vector<std::string> parts;
+    for (const auto& [who, plies] : counts.plies) {
+      const double share = static_cast<double>(plies) / static_cast<double>(all);
+      std::string part = fmt::format("{} {} in {} of plies", name(who),
+                                     who.size() == 1 ? "moves" : "move at once", percent(share));
+      const auto again = counts.after.find({who, who});
+      std::uint64_t followed = 0;
+      for (const auto& [pair, count] : counts.after) followed += pair.first == who ? count : 0;
+      if (again != counts.after.end() && followed > 0) {
+        part += fmt::format(
+            " ({} of the time twice in a row)",
+            percent(static_cast<double>(again->second) / static_cast<double>(followed)));
+      }
+      parts.push_back(part);
+    }
+    text = joined(parts);
+  }
+  text += fmt::format("; {} begin{}", name(counts.begins), counts.begins.size() == 1 ? "s" : "");
+  for (const auto& [role, turns] : counts.only_one) {
+    if (exploration.is_chance(role) || turns.first == 0) continue;
+    text += fmt::format(
+        "; {} has one move only in {} of its turns", exploration.game().roles()[role].name(),
+        percent(static_cast<double>(turns.first) / static_cast<double>(turns.second)));
+  }
+  return text;
+}
+
+// What random play gives, worked out once for the questions that ask.
+Result<PlayoutStatistics> random_play(const Exploration& exploration) {
+  PlayoutOptions options;
+  options.games = 10'000;
+  options.seed = 1;
+  options.plies = 2'000;
+  return run_playouts(exploration.game(), options);
+}
+
+std::vector<std::size_t> players(const Exploration& exploration) {
+  std::vector<std::size_t> result;
+  for (std::size_t role = 0; role < exploration.game().roles().size(); ++role) {
+    if (!exploration.is_chance(role)) result.push_back(role);
+  }
+  return result;
+}
+
+std::optional<double> number_of(const std::vector<Term>& values) {
+  if (values.size() != 1 || !values[0].number()) return std::nullopt;
+  return static_cast<double>(*values[0].number());
+}
+
+// Everybody gets the same.
+bool is_draw(const Exploration& exploration, const std::vector<std::vector<Term>>& goals) {
+  const auto who = players(exploration);
+  return std::ranges::all_of(who, [&](std::size_t role) {
+    return number_of(goals[role]) && goals[role] == goals[who.front()];
+  });
+}
+
+std::vector<std::vector<Term>> goals_of(const Exploration& exploration,
+                                        const StateSpace::Outcome& outcome) {
+  std::vector<std::vector<Term>> goals(outcome.size());
+  for (std::size_t role = 0; role < outcome.size(); ++role) {
+    for (const std::uint32_t goal : outcome[role]) {
+      goals[role].push_back(
+          exploration.ground().terms().term(exploration.ground().goals()[role][goal].term));
+    }
+  }
+  return goals;
+}
+
+// Best play is worked out where that takes about a second.
+std::optional<Solution> best_play(const Exploration& exploration) {
+  constexpr Number most = 400'000;
+  if (!exploration.complete() || exploration.space().size() > most) return std::nullopt;
+  SolveOptions options;
+  options.budget.positions = most + 1;
+  auto solution = solve(exploration.game(), options);
+  if (!solution || !solution->complete()) return std::nullopt;
+  return *solution;
+}
+
+}  // namespace
+
+Conclusion ask_turns(Inquiry& inquiry) {
+  return [&inquiry] {
+    Exploration& exploration = inquiry.exploration();
+    return std::vector{
+        Answer{"turns", Verdict::described, turns_in_words(exploration, count_turns(exploration))}};
+  };
+}
+
+Conclusion ask_draws(Inquiry& inquiry) {
+  const Exploration& exploration = inquiry.exploration();
+  if (players(exploration).size() < 2) return nullptr;
+  return [&inquiry, &exploration] {
+    const StateSpace& space = exploration.space();
+    std::vector<bool> drawn;
+    for (const auto& outcome : space.outcomes()) {
+      drawn.push_back(is_draw(exploration, goals_of(exploration, outcome)));
+    }
+    std::optional<Number> first;
+    for (Number p = 0; p < space.expanded() && !first; ++p) {
+      if (space.kind(p) == StateSpace::Kind::terminal && drawn[space.outcome(p)]) first = p;
+    }
+    Answer answer{"draws", Verdict::described, {}};
+    if (first) {
+      answer.evidence =
+          fmt::format("a draw can happen, after {} plies at the soonest", space.depth(*first));
+    } else if (exploration.complete()) {
+      answer.evidence = "no draw can happen";
+      return std::vector{answer};
+    } else {
+      answer.evidence = fmt::format("no draw up to depth {}", space.depths().size() - 1);
+    }
+    if (const auto random = random_play(exploration)) {
+      std::uint64_t draws = 0;
+      for (const auto& [goals, games] : random->outcomes) {
+        draws += is_draw(exploration, goals) ? games : 0;
+      }
+      answer.evidence +=
+          fmt::format("; {} of {} random games",
+                      percent(static_cast<double>(draws) / static_cast<double>(random->playouts)),
+                      random->playouts);
+    }
+    if (const auto solution = best_play(exploration)) {
+      const auto who = players(exploration);
+      const Position& start = exploration.game().initial();
+      bool same = true;
+      for (const std::size_t role : who) {
+        same = same && solution->value(start, exploration.game().roles()[role]) ==
+                           solution->value(start, exploration.game().roles()[who.front()]);
+      }
+      answer.evidence += same ? "; best play shares alike" : "; best play is no draw";
+    }
+    return std::vector{answer};
+  };
+}
+
+Conclusion ask_balance(Inquiry& inquiry) {
+  return [&inquiry] {
+    const Exploration& exploration = inquiry.exploration();
+    const auto random = random_play(exploration);
+    std::string text;
+    const auto add = [&](std::string_view how, auto&& of_role) {
+      text += text.empty() ? "" : "; ";
+      text += how;
+      std::string_view between = " ";
+      for (const std::size_t role : players(exploration)) {
+        text +=
+            fmt::format("{}{} {}", between, exploration.game().roles()[role].name(), of_role(role));
+        between = ", ";
+      }
+    };
+    if (random && random->finished() > 0) {
+      add("mean goal under random play", [&](std::size_t role) {
+        double sum = 0;
+        for (const auto& [goals, games] : random->outcomes) {
+          sum += number_of(goals[role]).value_or(0) * static_cast<double>(games);
+        }
+        return fmt::format("{:.1f}", sum / static_cast<double>(random->finished()));
+      });
+    }
+    if (const auto solution = best_play(exploration)) {
+      add("under best play", [&](std::size_t role) {
+        return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
+                                                      exploration.game().roles()[role]));
+      });
+    }
+    return std::vector{Answer{"balance", Verdict::described, text.empty() ? "no game ends" : text}};
+  };
+}
+
+Conclusion ask_sum(Inquiry& inquiry) {
+  if (players(inquiry.exploration()).size() < 2) return nullptr;
+  return [&inquiry] {
+    const Exploration& exploration = inquiry.exploration();
+    std::set<std::vector<std::vector<Term>>> outcomes;
+    for (const auto& outcome : exploration.space().outcomes()) {
+      outcomes.insert(goals_of(exploration, outcome));
+    }
+    if (!exploration.complete()) {
+      if (const auto random = random_play(exploration)) {
+        for (const auto& [goals, games] : random->outcomes) outcomes.insert(goals);
+      }
+    }
+    std::optional<double> least;
+    std::optional<double> most;
+    for (const auto& goals : outcomes) {
+      double sum = 0;
+      for (const std::size_t role : players(exploration)) sum += number_of(goals[role]).value_or(0);
+      least = least ? std::min(*least, sum) : sum;
+      most = most ? std::max(*most, sum) : sum;
+    }
+    std::string text = "no end was met";
+    if (least && *least == *most) text = fmt::format("goals add up to {} at every end", *least);
+    if (least && *least != *most) text = fmt::format("goals add up to {} … {}", *least, *most);
+    if (least && !exploration.complete()) text += " that was met";
+    return std::vector{Answer{"sum", Verdict::described, text}};
+  };
+}
+
+// Of games of one ply in which several choose at once: the table that the rules come to.
+Conclusion ask_outcomes(Inquiry& inquiry) {
+  return [&inquiry]() -> std::vector<Answer> {
+    const Exploration& exploration = inquiry.exploration();
+    const StateSpace& space = exploration.space();
+    constexpr std::size_t most_rows = 400;
+    std::size_t choosers = 0;
+    for (std::size_t role = 0; role < space.roles(); ++role) {
+      choosers += space.expanded() > 0 && space.choices(0, role) > 1 ? 1 : 0;
+    }
+    const bool one_step = exploration.complete() && space.depths().size() == 2 && choosers > 1 &&
+                          space.steps(0).size() <= most_rows;
+    if (!one_step) return {};
+    std::string text = "what each joint move comes to:";
+    const Game& game = exploration.game();
+    for (const Number next : space.steps(0)) {
+      const std::size_t step = static_cast<std::size_t>(&next - space.steps(0).data());
+      LaneEvaluator lanes(exploration.lanes());
+      lanes.set_positions(space.row(0), 1);
+      std::vector<std::vector<std::uint32_t>> legal(space.roles());
+      for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(0, role, legal[role]);
+      const JointMove joint = exploration.joint_move(exploration.joint_of(legal, step));
+      text += "\n  ";
+      for (const Role& role : game.roles())
+        text += fmt::format(" {} {}", role.name(), joint[role].to_string());
+      text += " →";
+      const auto goals = goals_of(exploration, space.outcomes()[space.outcome(next)]);
+      for (const std::size_t role : players(exploration)) {
+        text += fmt::format(" {}", goals[role].empty() ? "-" : goals[role][0].to_string());
+      }
+    }
+    return {Answer{"outcomes", Verdict::described, text}};
+  };
+}
+
+}  // namespace orchard::review

@@ -1,0 +1,148 @@
+// Moves that change nothing but whose turn it is.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "review/inquiry.hpp"
+#include "review/turn_order.hpp"
+#include "review/value_groups.hpp"
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+
+std::vector<std::size_t> movers(const Exploration& exploration, const LaneEvaluator& lanes,
+                                std::size_t at) {
+  std::vector<std::size_t> result;
+  std::vector<std::uint32_t> legal;
+  for (std::size_t role = 0; role < exploration.space().roles(); ++role) {
+    lanes.legal(at, role, legal);
+    const bool moves = std::ranges::any_of(legal, [&](std::uint32_t move) {
+      return !GameAccess::core(exploration.explored())
+                  ->is_waiting(role, exploration.ground().moves()[role][move].term);
+    });
+    if (moves) result.push_back(role);
+  }
+  if (!result.empty()) return result;
+  for (std::size_t role = 0; role < exploration.space().roles(); ++role) result.push_back(role);
+  return result;
+}
+
+namespace {
+
+// A bit for every fluent that is more than turn or clock: a single value on which it depends who is
+// to move, or that changes with every ply.
+std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
+  struct Value {
+    std::vector<std::uint32_t> fluents;
+    std::map<std::uint32_t, std::vector<std::size_t>> movers_of;  // by fluent
+    bool tells_movers = true;
+    bool always_changes = true;
+    std::map<std::size_t, std::uint32_t> last;  // by game
+  };
+  std::vector<Value> values;
+  for (const ValueGroup& group : value_groups(exploration)) {
+    if (group.keys.size() == 1 && group.arity == 1)
+      values.push_back({group.keys.begin()->second, {}, true, true, {}});
+  }
+  const std::size_t words = exploration.space().words();
+  exploration.sample([&](std::span<const std::uint64_t> rows,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+    for (std::size_t at = 0; at < places.size(); ++at) {
+      if (lanes.terminal(at)) continue;
+      const std::vector<std::size_t> who = movers(exploration, lanes, at);
+      for (Value& value : values) {
+        for (const std::uint32_t f : value.fluents) {
+          if ((rows[at * words + f / 64] >> (f % 64) & 1) == 0) continue;
+          const auto [known, is_new] = value.movers_of.try_emplace(f, who);
+          value.tells_movers = value.tells_movers && known->second == who;
+          const auto [last, first_ply] = value.last.try_emplace(places[at].game, f);
+          value.always_changes = value.always_changes && (first_ply || last->second != f);
+          last->second = f;
+        }
+      }
+    }
+  });
+  std::vector<std::uint64_t> mask(words, ~std::uint64_t{0});
+  for (const Value& value : values) {
+    std::set<std::vector<std::size_t>> different;
+    for (const auto& [fluent, who] : value.movers_of) different.insert(who);
+    const bool is_turn = value.tells_movers && different.size() > 1;
+    const bool is_clock = value.always_changes && value.movers_of.size() > 1;
+    if (!is_turn && !is_clock) continue;
+    for (const std::uint32_t f : value.fluents) mask[f / 64] &= ~(std::uint64_t{1} << (f % 64));
+  }
+  return mask;
+}
+
+struct Idle {
+  Number position = 0;
+  Number next = 0;
+  std::size_t role = 0;
+  std::string move;
+};
+
+// The first step after which nothing is different in which one role alone did something.
+std::optional<Idle> first_idle(const Exploration& exploration,
+                               const std::vector<std::uint64_t>& mask) {
+  const StateSpace& space = exploration.space();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  LaneEvaluator evaluator(exploration.lanes());
+  std::vector<std::vector<std::uint32_t>> legal(space.roles());
+  std::size_t looked_at = 0;
+  constexpr std::size_t most_looked_at = 100'000;  // steps without a change, of waiting roles
+  for (Number p = 0; p < space.expanded(); ++p) {
+    const auto before = space.row(p);
+    const auto steps = space.steps(p);
+    for (std::size_t step = 0; step < steps.size(); ++step) {
+      const auto after = space.row(steps[step]);
+      bool same = true;
+      for (std::size_t w = 0; w < mask.size() && same; ++w) {
+        same = ((before[w] ^ after[w]) & mask[w]) == 0;
+      }
+      if (!same) continue;
+      if (++looked_at > most_looked_at) return std::nullopt;
+      evaluator.set_positions(before, 1);
+      for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
+      const auto joint = exploration.joint_of(legal, step);
+      std::vector<std::size_t> doing;
+      for (std::size_t role = 0; role < joint.size(); ++role) {
+        const TermId move = exploration.ground().moves()[role][joint[role]].term;
+        if (!core.is_waiting(role, move) && !exploration.is_chance(role)) doing.push_back(role);
+      }
+      if (doing.size() != 1 || legal[doing[0]].size() == 1) continue;
+      const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
+      return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};
+    }
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
+Conclusion ask_effect(Inquiry& inquiry) {
+  return [&inquiry] {
+    Exploration& exploration = inquiry.exploration();
+    const auto idle = first_idle(exploration, lasting_fluents(exploration));
+    if (!idle) {
+      return std::vector{
+          nowhere(inquiry, "effect",
+                  fmt::format("every move that is a choice changes more than the turn, "
+                              "in the {} positions explored",
+                              exploration.space().expanded()))};
+    }
+    std::vector<Number> line = exploration.space().line_to(idle->position);
+    line.push_back(idle->next);
+    Answer answer{"effect", Verdict::suspicious,
+                  fmt::format("{} of {} changes nothing but the turn", idle->move,
+                              exploration.game().roles()[idle->role].name())};
+    answer.line = exploration.line_through(line);
+    answer.line_title =
+        fmt::format("after {} plies, the last one without a change", line.size() - 1);
+    return std::vector{answer};
+  };
+}
+
+}  // namespace orchard::review

@@ -1,0 +1,193 @@
+#include "review/exploration.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <bit>
+#include <stdexcept>
+
+#include "explore/joint_moves.hpp"
+
+namespace orchard::review {
+
+namespace {
+
+std::vector<std::uint64_t> start_row(const Game& game) {
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto bits = lanes.bits(GameAccess::state(game.initial()).fluents);
+  return lanes.row(bits.value());
+}
+
+}  // namespace
+
+Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t seed)
+    : game_(game),
+      explored_(explored),
+      lanes_(*GameAccess::core(explored)->lanes()),
+      start_(start_row(explored)),
+      space_(lanes_),
+      seed_(seed) {}
+
+void Exploration::explore(const Budget& budget) {
+  ending_ = space_.explore(start_, budget);
+}
+
+std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& network,
+                                                     std::vector<Signal> signals) {
+  std::vector<Sighting> result(signals.size());
+  explore::Watch watch(lanes_, network, std::move(signals));
+  constexpr std::size_t most = LaneEvaluator::most;
+  for (StateSpace::Number first = 0; first < space_.size(); first += most) {
+    const std::size_t count = std::min<std::size_t>(most, space_.size() - first);
+    watch.look(space_.rows(first, count), count);
+    for (std::size_t s = 0; s < result.size(); ++s) {
+      const std::uint64_t here = watch.count(s);
+      if (here == 0) continue;
+      result[s].count += here;
+      if (result[s].first) continue;
+      StateSpace::Number at = 0;
+      while (!watch.holds(s, at)) ++at;
+      result[s].first = Spot(first + at);
+    }
+  }
+  if (complete()) return result;
+  sample([&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
+             const LaneEvaluator&) {
+    watch.look(rows, places.size());
+    for (std::size_t s = 0; s < result.size(); ++s) {
+      if (result[s].first || watch.count(s) == 0) continue;
+      std::size_t at = 0;
+      while (!watch.holds(s, at)) ++at;
+      result[s].first = Spot(places[at]);
+    }
+  });
+  return result;
+}
+
+void Exploration::look_at_steps(
+    explore::Watch& watch, const std::function<void(std::span<const StepPlace>)>& visit) const {
+  LaneEvaluator lanes(lanes_);
+  std::vector<std::vector<std::uint32_t>> legal(space_.roles());
+  std::vector<std::uint64_t> rows;
+  std::vector<StepPlace> places;
+  const auto flush = [&] {
+    if (places.empty()) return;
+    watch.look(rows, places.size());
+    visit(places);
+    rows.clear();
+    places.clear();
+  };
+  const auto add = [&](StepPlace place, std::span<const std::uint32_t> joint) {
+    const auto row = space_.row(place.position);
+    rows.insert(rows.end(), row.begin(), row.end());
+    watch.set_joint(places.size(), joint);
+    places.push_back(place);
+    if (places.size() == LaneEvaluator::most) flush();
+  };
+  for (StateSpace::Number first = 0; first < space_.size(); first += LaneEvaluator::most) {
+    const std::size_t block = std::min<std::size_t>(LaneEvaluator::most, space_.size() - first);
+    lanes.set_positions(space_.rows(first, block), block);
+    for (std::size_t at = 0; at < block; ++at) {
+      const auto position = static_cast<StateSpace::Number>(first + at);
+      if (position >= space_.expanded() || space_.kind(position) != StateSpace::Kind::open) {
+        add({position, StepPlace::no_step}, {});
+        continue;
+      }
+      for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(at, role, legal[role]);
+      std::size_t step = 0;
+      explore::each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
+        add({position, step++}, joint);
+      });
+    }
+  }
+  flush();
+}
+
+void Exploration::sample(const SampleVisit& visit) {
+  constexpr std::size_t most_plies = 2000;
+  samples_ = std::make_unique<SampledGames>(lanes_);
+  Random random = Random::stream(seed_, 0);
+  for (std::size_t batch = 0; batch < sample_batches; ++batch) {
+    samples_->play(LaneEvaluator::most, start_, random, most_plies, visit);
+  }
+}
+
+Line Exploration::replay(const std::vector<JointMove>& joints) const {
+  const GameCore& core = *GameAccess::core(game_);
+  GameCore::Lease reference(core, true);
+  Line line{{game_.initial()}, {}};
+  for (const JointMove& joint : joints) {
+    const auto next = game_.next(line.last(), joint);
+    if (!next)
+      throw std::logic_error("a line that was found cannot be played: " +
+                             next.diagnostics().render());
+    std::vector<TermId> moves;
+    for (const Move& move : joint) moves.push_back(GameAccess::id(move));
+    reference->set_position(GameAccess::state(line.last()).fluents);
+    const auto legal = reference->legal();
+    bool same = !reference->terminal();
+    for (std::size_t role = 0; role < moves.size(); ++role) {
+      same = same && std::ranges::find(legal[role], moves[role]) != legal[role].end();
+    }
+    reference->set_joint_move(moves);
+    if (!same || reference->next() != GameAccess::state(*next).fluents) {
+      throw std::logic_error("the circuit and the reference evaluator disagree about " +
+                             joint.to_string());
+    }
+    line.joints.push_back(joint);
+    line.positions.push_back(*next);
+  }
+  return line;
+}
+
+std::vector<std::uint32_t> Exploration::joint_of(
+    const std::vector<std::vector<std::uint32_t>>& legal, std::size_t step) const {
+  const auto choices = explore::choices_of_joint_move(
+      step, legal.size(), [&](std::size_t role) { return legal[role].size(); });
+  std::vector<std::uint32_t> joint(legal.size());
+  for (std::size_t role = 0; role < legal.size(); ++role) joint[role] = legal[role][choices[role]];
+  return joint;
+}
+
+Line Exploration::line_through(const std::vector<StateSpace::Number>& positions) const {
+  std::vector<JointMove> joints;
+  LaneEvaluator evaluator(lanes_);
+  std::vector<std::vector<std::uint32_t>> legal(space_.roles());
+  for (std::size_t ply = 0; ply + 1 < positions.size(); ++ply) {
+    const auto next = space_.steps(positions[ply]);
+    const auto step =
+        static_cast<std::size_t>(std::ranges::find(next, positions[ply + 1]) - next.begin());
+    evaluator.set_positions(space_.row(positions[ply]), 1);
+    for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
+    joints.push_back(joint_move(joint_of(legal, step)));
+  }
+  return replay(joints);
+}
+
+JointMove Exploration::joint_move(std::span<const std::uint32_t> numbers) const {
+  JointMove joint;
+  for (std::size_t role = 0; role < numbers.size(); ++role) {
+    const TermId term = ground().moves()[role][numbers[role]].term;
+    joint.add(game_.move(ground().terms().term(term)));
+  }
+  return joint;
+}
+
+Line Exploration::line_to(const Spot& spot) const {
+  if (const auto* position = std::get_if<StateSpace::Number>(&spot)) {
+    return line_through(space_.line_to(*position));
+  }
+  std::vector<JointMove> joints;
+  for (const auto& numbers : samples_->line_to(std::get<SampledGames::Place>(spot))) {
+    joints.push_back(joint_move(numbers));
+  }
+  return replay(joints);
+}
+
+std::string Exploration::extent() const {
+  if (complete()) return fmt::format("all {} positions", space_.size());
+  return fmt::format("the {} positions up to depth {} and {} random games", space_.size(),
+                     space_.depths().size() - 1, sample_batches * LaneEvaluator::most);
+}
+
+}  // namespace orchard::review

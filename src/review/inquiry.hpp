@@ -1,0 +1,78 @@
+// One review in the making: questions put signals on a watch, all are looked for in one pass, then
+// each question concludes.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "orchard/review.hpp"
+#include "review/exploration.hpp"
+
+namespace orchard::review {
+
+class Inquiry {
+ public:
+  explicit Inquiry(Exploration& exploration)
+      : exploration_(exploration), network_(exploration.lanes().network().network) {}
+
+  Exploration& exploration() const { return exploration_; }
+  const circuit::GameNetwork& game() const { return exploration_.lanes().network(); }
+  circuit::Network& network() { return network_; }  // gates may be added
+
+  // Looks out for positions in which a signal holds; its number for `sighting`.
+  std::size_t watch(Signal signal) {
+    signals_.push_back(signal);
+    return signals_.size() - 1;
+  }
+  void look() { sightings_ = exploration_.look(network_, std::move(signals_)); }
+  const Exploration::Sighting& sighting(std::size_t number) const { return sightings_[number]; }
+
+  // At least two of the signals hold.
+  Signal several(const std::vector<Signal>& signals);
+
+ private:
+  Exploration& exploration_;
+  circuit::Network network_;
+  std::vector<Signal> signals_;
+  std::vector<Exploration::Sighting> sightings_;
+};
+
+// A question is asked before the positions are looked at, and answers after.
+using Conclusion = std::function<std::vector<Answer>()>;
+using Question = Conclusion (*)(Inquiry&);
+
+Conclusion ask_opens(Inquiry& inquiry);
+Conclusion ask_ends(Inquiry& inquiry);
+Conclusion ask_moves(Inquiry& inquiry);
+Conclusion ask_winnable(Inquiry& inquiry);
+Conclusion ask_scored(Inquiry& inquiry);
+Conclusion ask_single_valued(Inquiry& inquiry);
+Conclusion ask_settled(Inquiry& inquiry);
+Conclusion ask_effect(Inquiry& inquiry);
+Conclusion ask_dead(Inquiry& inquiry);
+Conclusion ask_declared(Inquiry& inquiry);
+Conclusion ask_turns(Inquiry& inquiry);
+Conclusion ask_draws(Inquiry& inquiry);
+Conclusion ask_balance(Inquiry& inquiry);
+Conclusion ask_sum(Inquiry& inquiry);
+Conclusion ask_outcomes(Inquiry& inquiry);
+
+// Something that should be found nowhere.
+struct Watched {
+  std::string what;
+  std::size_t number = 0;  // of its watch
+};
+// The one that shows after the fewest plies; null if none does.
+const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched);
+
+// The clauses of the description, and which ever took part.
+std::vector<ClauseUse> clause_use(Inquiry& inquiry);
+
+// A failure met at a place.
+Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,
+               std::string evidence);
+// What was looked for was found nowhere: it holds, or is unknown beyond.
+Answer nowhere(const Inquiry& inquiry, std::string id, std::string evidence);
+
+}  // namespace orchard::review

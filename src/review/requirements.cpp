@@ -1,0 +1,197 @@
+// Requirements that a look at every position decides.
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "review/inquiry.hpp"
+
+namespace orchard::review {
+
+using circuit::never;
+
+// One chain of "one so far" and "two so far".
+Signal Inquiry::several(const std::vector<Signal>& signals) {
+  Signal one = never;
+  Signal two = never;
+  for (const Signal signal : signals) {
+    two = network_.either(two, network_.both(one, signal));
+    one = network_.either(one, signal);
+  }
+  return two;
+}
+
+Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,
+               std::string evidence) {
+  Answer answer{std::move(id), Verdict::fails, std::move(evidence)};
+  answer.line = inquiry.exploration().line_to(*sighting.first);
+  const bool shortest = std::holds_alternative<explore::StateSpace::Number>(*sighting.first);
+  const std::size_t plies = answer.line->joints.size();
+  answer.line_title = plies == 0 ? "at the start"
+                                 : fmt::format("after {} pl{}{}", plies, plies == 1 ? "y" : "ies",
+                                               shortest ? ", the shortest line" : "");
+  return answer;
+}
+
+Answer nowhere(const Inquiry& inquiry, std::string id, std::string evidence) {
+  const Exploration& exploration = inquiry.exploration();
+  Answer answer{std::move(id), exploration.complete() ? Verdict::holds : Verdict::unknown,
+                std::move(evidence)};
+  if (!exploration.complete()) answer.evidence += "; unknown beyond";
+  return answer;
+}
+
+const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched) {
+  // Positions explored are numbered breadth first and come before places of random games.
+  const auto order = [](const Exploration::Spot& spot) {
+    if (const auto* position = std::get_if<StateSpace::Number>(&spot)) {
+      return std::pair<std::uint64_t, std::uint64_t>(0, *position);
+    }
+    return std::pair<std::uint64_t, std::uint64_t>(1, std::get<SampledGames::Place>(spot).ply);
+  };
+  const Watched* result = nullptr;
+  for (const Watched& one : watched) {
+    const auto& first = inquiry.sighting(one.number).first;
+    if (!first) continue;
+    if (result == nullptr || order(*first) < order(*inquiry.sighting(result->number).first)) {
+      result = &one;
+    }
+  }
+  return result;
+}
+
+Conclusion ask_opens(Inquiry& inquiry) {
+  return [&inquiry] {
+    const Game& game = inquiry.exploration().game();
+    Answer answer{"opens", Verdict::holds, "the start is not an end"};
+    if (game.terminal(game.initial())) {
+      answer = {"opens", Verdict::fails, "the start is an end already"};
+      answer.line = Line{{game.initial()}, {}};
+      answer.line_title = "at the start";
+    }
+    return std::vector{answer};
+  };
+}
+
+Conclusion ask_moves(Inquiry& inquiry) {
+  const circuit::GameNetwork& game = inquiry.game();
+  std::vector<Watched> watched;
+  for (std::size_t role = 0; role < game.legal.size(); ++role) {
+    const Signal can_move = inquiry.network().any(game.legal[role]);
+    watched.push_back({fmt::format("{} has no legal move, and the game is not over",
+                                   inquiry.exploration().game().roles()[role].name()),
+                       inquiry.watch(inquiry.network().both(!game.terminal, !can_move))});
+  }
+  return [&inquiry, watched] {
+    const Exploration& exploration = inquiry.exploration();
+    if (const Watched* first = soonest(inquiry, watched)) {
+      const auto& sighting = inquiry.sighting(first->number);
+      std::string evidence = first->what;
+      if (sighting.count > 1) evidence += fmt::format(", in {} positions", sighting.count);
+      return std::vector{failure(inquiry, "moves", sighting, evidence)};
+    }
+    return std::vector{nowhere(
+        inquiry, "moves",
+        fmt::format("every role has a legal move before the end in {}", exploration.extent()))};
+  };
+}
+
+namespace {
+
+std::optional<std::int64_t> number_of(const Exploration& exploration, TermId term) {
+  return exploration.ground().terms().term(term).number();
+}
+
+}  // namespace
+
+Conclusion ask_winnable(Inquiry& inquiry) {
+  const Exploration& exploration = inquiry.exploration();
+  struct Asked {
+    std::size_t role;
+    std::int64_t most;
+    std::size_t watched;
+  };
+  std::vector<Asked> asked;
+  for (std::size_t role = 0; role < exploration.game().roles().size(); ++role) {
+    if (exploration.is_chance(role)) continue;
+    const auto& goals = exploration.ground().goals()[role];
+    std::optional<std::size_t> best;
+    for (std::size_t g = 0; g < goals.size(); ++g) {
+      const auto value = number_of(exploration, goals[g].term);
+      if (value && (!best || *value > *number_of(exploration, goals[*best].term))) best = g;
+    }
+    const Signal signal =
+        best ? inquiry.network().both(inquiry.game().terminal, inquiry.game().goals[role][*best])
+             : never;
+    asked.push_back(
+        {role, best ? *number_of(exploration, goals[*best].term) : 0, inquiry.watch(signal)});
+  }
+  return [&inquiry, &exploration, asked] {
+    std::vector<Answer> answers;
+    for (const Asked& one : asked) {
+      const std::string& name = exploration.game().roles()[one.role].name();
+      const auto& sighting = inquiry.sighting(one.watched);
+      const std::string id = "winnable:" + name;
+      if (exploration.ground().goals()[one.role].empty()) {
+        answers.push_back({id, Verdict::fails, fmt::format("no rule gives {} a goal", name)});
+      } else if (sighting.first) {
+        const Line line = exploration.line_to(*sighting.first);
+        answers.push_back(
+            {id, Verdict::holds,
+             fmt::format("{} gets {} after {} plies{}", name, one.most, line.joints.size(),
+                         sighting.count > 0 ? " at the soonest" : "")});
+      } else if (exploration.complete()) {
+        answers.push_back({id, Verdict::fails,
+                           fmt::format("{} never gets {}, the most that its goal rules give, in {}",
+                                       name, one.most, exploration.extent())});
+      } else {
+        answers.push_back(
+            {id, Verdict::unknown,
+             fmt::format("{} gets {} nowhere in {}", name, one.most, exploration.extent())});
+      }
+    }
+    return answers;
+  };
+}
+
+Conclusion ask_scored(Inquiry& inquiry) {
+  const Exploration& exploration = inquiry.exploration();
+  std::vector<Watched> asked;
+  circuit::Network& network = inquiry.network();
+  const Signal over = inquiry.game().terminal;
+  for (std::size_t role = 0; role < exploration.game().roles().size(); ++role) {
+    if (exploration.is_chance(role)) continue;
+    const std::string& name = exploration.game().roles()[role].name();
+    const std::vector<Signal>& goals = inquiry.game().goals[role];
+    std::vector<Signal> odd;
+    for (std::size_t g = 0; g < goals.size(); ++g) {
+      const auto value = number_of(exploration, exploration.ground().goals()[role][g].term);
+      if (!value || *value < 0 || *value > 100) odd.push_back(goals[g]);
+    }
+    const auto watch_at_ends = [&](std::string what, Signal signal) {
+      asked.push_back({std::move(what), inquiry.watch(network.both(over, signal))});
+    };
+    watch_at_ends(fmt::format("an end gives {} no goal", name), !network.any(goals));
+    watch_at_ends(fmt::format("an end gives {} more than one goal", name), inquiry.several(goals));
+    watch_at_ends(fmt::format("an end gives {} a goal that is no whole number from 0 to 100", name),
+                  network.any(odd));
+  }
+  const std::size_t ends = inquiry.watch(over);
+  return [&inquiry, &exploration, asked, ends] {
+    if (const Watched* first = soonest(inquiry, asked)) {
+      const auto& sighting = inquiry.sighting(first->number);
+      std::string evidence = first->what;
+      if (sighting.count > 1) {
+        evidence += fmt::format(" ({} of {} ends)", sighting.count, inquiry.sighting(ends).count);
+      }
+      return std::vector{failure(inquiry, "scored", sighting, evidence)};
+    }
+    return std::vector{nowhere(
+        inquiry, "scored",
+        exploration.complete()
+            ? fmt::format("each of the {} ends gives every role one goal",
+                          inquiry.sighting(ends).count)
+            : fmt::format("every end gives every role one goal in {}", exploration.extent()))};
+  };
+}
+
+}  // namespace orchard::review

@@ -1,0 +1,157 @@
+#include "orchard/review.hpp"
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <array>
+
+#include "review/claims.hpp"
+#include "review/inquiry.hpp"
+#include "review/searched_claim.hpp"
+
+namespace orchard {
+
+using review::Conclusion;
+using review::Exploration;
+using review::Inquiry;
+
+namespace {
+
+struct Asked {
+  std::string_view id;
+  review::Question ask;
+};
+
+constexpr std::array asked_questions{
+    Asked{"opens", review::ask_opens},       Asked{"ends", review::ask_ends},
+    Asked{"moves", review::ask_moves},       Asked{"winnable", review::ask_winnable},
+    Asked{"scored", review::ask_scored},     Asked{"single-valued", review::ask_single_valued},
+    Asked{"declared", review::ask_declared}, Asked{"settled", review::ask_settled},
+    Asked{"effect", review::ask_effect},     Asked{"dead", review::ask_dead},
+    Asked{"turns", review::ask_turns},       Asked{"draws", review::ask_draws},
+    Asked{"balance", review::ask_balance},   Asked{"sum", review::ask_sum},
+    Asked{"outcomes", review::ask_outcomes},
+};
+
+bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
+  return std::ranges::any_of(allow, [&](const std::string& left_out) {
+    return id == left_out || id.substr(0, id.find(':')) == left_out;
+  });
+}
+
+Budget with_defaults(Budget budget) {
+  constexpr std::uint64_t usual_positions = 2'000'000;
+  if (!budget.positions) budget.positions = usual_positions;
+  if (!budget.memory_bytes) {
+    const long pages = ::sysconf(_SC_PHYS_PAGES);
+    const long page = ::sysconf(_SC_PAGE_SIZE);
+    if (pages > 0 && page > 0) {
+      budget.memory_bytes =
+          static_cast<std::uint64_t>(pages) * static_cast<std::uint64_t>(page) / 2;
+    }
+  }
+  return budget;
+}
+
+void add_depths(const Exploration& exploration, Review& review) {
+  const explore::StateSpace& space = exploration.space();
+  for (std::size_t d = 0; d < space.depths().size(); ++d) {
+    const std::uint32_t first = space.depths()[d];
+    const std::uint32_t end = d + 1 < space.depths().size() ? space.depths()[d + 1] : space.size();
+    ReviewDepth depth{end - first, 0};
+    for (std::uint32_t p = first; p < std::min(end, space.expanded()); ++p) {
+      depth.ends += space.kind(p) == explore::StateSpace::Kind::terminal ? 1 : 0;
+    }
+    review.depths.push_back(depth);
+  }
+}
+
+}  // namespace
+
+std::string_view name_of(Verdict verdict) {
+  switch (verdict) {
+    case Verdict::holds:
+      return "holds";
+    case Verdict::fails:
+      return "fails";
+    case Verdict::unknown:
+      return "unknown";
+    case Verdict::suspicious:
+      return "suspicious";
+    case Verdict::described:
+      break;
+  }
+  return "described";
+}
+
+bool Review::failed() const {
+  const auto fails = [](const Answer& answer) {
+    return answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
+  };
+  return std::ranges::any_of(questions, fails) || std::ranges::any_of(claims, fails);
+}
+
+bool Review::undecided() const {
+  const auto unknown = [](const Answer& answer) { return answer.verdict == Verdict::unknown; };
+  return std::ranges::any_of(questions, unknown) || std::ranges::any_of(claims, unknown);
+}
+
+std::vector<std::string> question_ids() {
+  std::vector<std::string> result;
+  for (const Asked& question : asked_questions) result.emplace_back(question.id);
+  return result;
+}
+
+Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
+  auto claims = review::Claims::read(game, options.claims);
+  if (!claims) return claims.diagnostics();
+  const Game& explored = claims->explored();
+  const GameCore& core = *GameAccess::core(explored);
+  if (core.lanes() == nullptr) return core.lanes_fault();
+  const Budget budget = with_defaults(options.budget);
+  const Stopwatch clock(budget);
+  Exploration exploration(game, explored, options.seed);
+  exploration.explore(budget);
+  Inquiry inquiry(exploration);
+  std::vector<Conclusion> conclusions;
+  for (const Asked& question : asked_questions) {
+    if (is_allowed(options.allow, question.id)) continue;
+    if (Conclusion conclusion = question.ask(inquiry)) conclusions.push_back(std::move(conclusion));
+  }
+  const Conclusion of_claims = claims->ask(inquiry);
+  inquiry.look();
+  Review review;
+  for (const Conclusion& conclusion : conclusions) {
+    for (Answer& answer : conclusion()) {
+      if (!is_allowed(options.allow, answer.id)) review.questions.push_back(std::move(answer));
+    }
+  }
+  review.claims = of_claims();
+  review.clauses = review::clause_use(inquiry);
+  add_depths(exploration, review);
+  review.positions = exploration.space().size();
+  review.random_games = exploration.sampled_games();
+  review.ending = exploration.ending();
+  review.seconds = clock.seconds();
+  return review;
+}
+
+Result<Sought> find_position(const Game& game, const std::string& formula,
+                             const ReviewOptions& options) {
+  auto claims = review::Claims::of_formula(game, formula);
+  if (!claims) return claims.diagnostics();
+  const Budget budget = with_defaults(options.budget);
+  const Stopwatch clock(budget);
+  Exploration exploration(game, claims->explored(), options.seed);
+  exploration.explore(budget);
+  Inquiry inquiry(exploration);
+  review::SearchedClaim search(inquiry, claims->claims().front());
+  inquiry.look();
+  Sought result = search.sought();
+  result.positions = exploration.space().size();
+  result.ending = exploration.ending();
+  result.seconds = clock.seconds();
+  return result;
+}
+
+}  // namespace orchard

@@ -1,0 +1,199 @@
+#include "review/searched_claim.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+
+std::vector<Instance> instances_of(Inquiry& inquiry, const Claim& claim,
+                                   const std::string& relation) {
+  const ground::GroundProgram& ground = inquiry.exploration().ground();
+  std::map<std::vector<std::string>, ground::GroundProgram::Instance> known;
+  const auto id =
+      ground.description().find(relation, static_cast<std::uint32_t>(claim.variables.size()));
+  if (id) {
+    for (auto& instance : ground.instances(*id)) {
+      std::vector<std::string> key;
+      for (const TermId term : instance.arguments) key.push_back(ground.terms().text(term));
+      known.emplace(std::move(key), std::move(instance));
+    }
+  }
+  std::vector<Instance> result;
+  std::vector<std::size_t> choice(claim.variables.size(), 0);
+  while (true) {
+    std::vector<std::string> key;
+    Instance next{{}, circuit::never, false};
+    for (std::size_t v = 0; v < choice.size(); ++v) {
+      key.push_back(claim.values[v][choice[v]]);
+      next.about +=
+          fmt::format("{}{} = {}", v == 0 ? " for " : ", ", claim.variables[v], key.back());
+    }
+    if (const auto at = known.find(key); at != known.end()) {
+      const ground::AtomId atom = at->second.atom;
+      if (atom == ground::no_atom) {
+        next.signal = circuit::always;
+      } else {
+        next.signal = inquiry.game().atoms[ground::index_of(atom)];
+        next.needs_move = ground.phase(atom) == rules::Phase::step;
+      }
+    }
+    result.push_back(std::move(next));
+    std::size_t v = 0;
+    while (v < choice.size() && ++choice[v] == claim.values[v].size()) choice[v++] = 0;
+    if (v == choice.size()) return result;
+  }
+}
+
+namespace {
+
+// Where a formula is met first that asks for the move that is made.
+struct StepSighting {
+  std::optional<Exploration::StepPlace> first;
+  std::uint64_t count = 0;
+};
+
+std::vector<StepSighting> look_at_steps(Inquiry& inquiry, const std::vector<Instance>& instances) {
+  std::vector<Signal> signals;
+  for (const Instance& instance : instances) signals.push_back(instance.signal);
+  explore::Watch watch(inquiry.exploration().lanes(), inquiry.network(), std::move(signals));
+  std::vector<StepSighting> result(instances.size());
+  inquiry.exploration().look_at_steps(watch, [&](std::span<const Exploration::StepPlace> places) {
+    for (std::size_t s = 0; s < result.size(); ++s) {
+      const std::uint64_t here = watch.count(s);
+      if (here == 0) continue;
+      result[s].count += here;
+      if (result[s].first) continue;
+      std::size_t at = 0;
+      while (!watch.holds(s, at)) ++at;
+      result[s].first = places[at];
+    }
+  });
+  return result;
+}
+
+}  // namespace
+
+SearchedClaim::SearchedClaim(Inquiry& inquiry, const Claim& claim)
+    : inquiry_(inquiry), claim_(claim), instances_(instances_of(inquiry, claim, claim.relation)) {
+  for (const Instance& instance : instances_) {
+    needs_moves_ = needs_moves_ || instance.needs_move;
+  }
+  if (needs_moves_) return;
+  for (const Instance& instance : instances_) {
+    watched_.push_back({instance.about, inquiry.watch(instance.signal)});
+  }
+}
+
+void SearchedClaim::look() {
+  if (needs_moves_) {
+    look_with_moves();
+  } else {
+    look_at_positions();
+  }
+}
+
+Answer SearchedClaim::conclude() {
+  look();
+  return claim_.kind == Claim::Kind::possible ? possible() : nowhere_it_fails();
+}
+
+Sought SearchedClaim::sought() {
+  look();
+  Sought result;
+  if (!met_) return result;
+  result.line = line();
+  result.about = met_->about.empty() ? "" : met_->about.substr(std::string_view(" for ").size());
+  result.shortest = is_shortest();
+  return result;
+}
+
+void SearchedClaim::look_at_positions() {
+  for (const Watched& one : watched_) {
+    const auto& sighting = inquiry_.sighting(one.number);
+    if (!sighting.first) {
+      missing_.push_back(one.what);
+      continue;
+    }
+    const bool sooner = &one == soonest(inquiry_, watched_);
+    if (sooner || !met_) {
+      met_ = Met{one.what, *sighting.first, std::nullopt, sighting.count};
+    }
+  }
+}
+
+void SearchedClaim::look_with_moves() {
+  const auto sightings = look_at_steps(inquiry_, instances_);
+  Number earliest = 0;
+  for (std::size_t s = 0; s < sightings.size(); ++s) {
+    if (!sightings[s].first) {
+      missing_.push_back(instances_[s].about);
+      continue;
+    }
+    const auto& place = *sightings[s].first;
+    if (met_ && place.position >= earliest) continue;
+    earliest = place.position;
+    met_ = Met{instances_[s].about, Exploration::Spot(place.position), std::nullopt,
+               sightings[s].count};
+    if (place.step != Exploration::StepPlace::no_step) met_->step = place.step;
+  }
+}
+
+Line SearchedClaim::line() const {
+  const Exploration& exploration = inquiry_.exploration();
+  if (!met_->step) return exploration.line_to(met_->spot);
+  const Number position = std::get<Number>(met_->spot);
+  std::vector<Number> line = exploration.space().line_to(position);
+  line.push_back(exploration.space().steps(position)[*met_->step]);
+  return exploration.line_through(line);
+}
+
+void SearchedClaim::show(Answer& answer) const {
+  answer.line = line();
+  const std::size_t plies = answer.line->joints.size();
+  answer.line_title = plies == 0 ? "at the start"
+                                 : fmt::format("after {} pl{}{}", plies, plies == 1 ? "y" : "ies",
+                                               is_shortest() ? ", the shortest line" : "");
+}
+
+Answer SearchedClaim::nowhere_it_fails() const {
+  const Exploration& exploration = inquiry_.exploration();
+  Answer answer{claim_.name, Verdict::fails, {}};
+  if (!met_) {
+    return nowhere(inquiry_, claim_.name,
+                   fmt::format("holds in {}{}", exploration.extent(),
+                               needs_moves_ ? " and every joint move" : ""));
+  }
+  answer.evidence = "fails" + met_->about;
+  if (met_->count > 1) {
+    answer.evidence += fmt::format(", {} times in {}", met_->count, exploration.extent());
+  }
+  show(answer);
+  return answer;
+}
+
+Answer SearchedClaim::possible() const {
+  const Exploration& exploration = inquiry_.exploration();
+  Answer answer{claim_.name, Verdict::holds, {}};
+  if (!missing_.empty()) {
+    answer.verdict = exploration.complete() ? Verdict::fails : Verdict::unknown;
+    answer.evidence =
+        fmt::format("it is nowhere so{} in {}", missing_.front(), exploration.extent());
+    if (missing_.size() > 1) {
+      answer.evidence += fmt::format("; nor for {} other choices", missing_.size() - 1);
+    }
+    return answer;
+  }
+  show(answer);
+  answer.evidence = fmt::format("it is so{} after {} plies{}", met_->about,
+                                answer.line->joints.size(), is_shortest() ? " at the soonest" : "");
+  if (instances_.size() > 1) {
+    answer.evidence += fmt::format("; and for all {} choices", instances_.size());
+  }
+  return answer;
+}
+
+}  // namespace orchard::review

@@ -1,0 +1,60 @@
+// A claim about single positions or steps: what is looked for is a failure (always, never,
+// exclusive) or a witness (possible).
+//
+// Made before the inquiry looks, asked after it; the claim and the inquiry must outlive it.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "review/claim_rules.hpp"
+#include "review/inquiry.hpp"
+
+namespace orchard::review {
+
+// A relation that stands for a formula, for one choice of its variables.
+struct Instance {
+  std::string about;  // " for ?row = 1, ?column = 2"; empty without variables
+  Signal signal;
+  bool needs_move = false;  // it asks what is done
+};
+
+// For every choice of the claim's variables.
+std::vector<Instance> instances_of(Inquiry& inquiry, const Claim& claim,
+                                   const std::string& relation);
+
+class SearchedClaim {
+ public:
+  SearchedClaim(Inquiry& inquiry, const Claim& claim);
+
+  Answer conclude();
+  Sought sought();  // what was met first
+
+ private:
+  struct Met {
+    std::string about;
+    Exploration::Spot spot;
+    std::optional<std::size_t> step;
+    std::uint64_t count = 0;
+  };
+
+  void look();
+  void look_at_positions();
+  void look_with_moves();
+  Line line() const;
+  bool is_shortest() const { return std::holds_alternative<StateSpace::Number>(met_->spot); }
+  void show(Answer& answer) const;
+  Answer nowhere_it_fails() const;
+  Answer possible() const;
+
+  Inquiry& inquiry_;
+  const Claim& claim_;
+  std::vector<Instance> instances_;
+  bool needs_moves_ = false;
+  std::vector<Watched> watched_;
+  std::optional<Met> met_;
+  std::vector<std::string> missing_;
+};
+
+}  // namespace orchard::review
