@@ -170,7 +170,7 @@ constexpr std::array options = {
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
                 "census playouts solve series learn check find", "end after so many seconds"},
     OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve check find",
-                "end once so many positions were found (solve: 5000000, check and find: 2000000)"},
+                "end once so many positions were found (solve: 5000000, check and find: 3000000)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},

@@ -27,6 +27,7 @@ std::string wrapped(const std::string& text, std::size_t indent, std::size_t wid
     const std::size_t end = std::min({text.find(' ', at), text.find('\n', at), text.size()});
     const std::string word = text.substr(at, end - at);
     if (column > indent && column + word.size() > width) {
+      if (result.ends_with(' ')) result.pop_back();
       result += "\n" + std::string(indent, ' ');
       column = indent;
     }
@@ -129,7 +130,7 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
     text +=
         fmt::format("{} positions up to depth {}{}\n\n", review.positions, review.depths.size() - 1,
                     review.complete() ? ", which are all"
-                                      : fmt::format(" ({}), {} random games beside them",
+                                      : fmt::format(" ({}), and {} random games",
                                                     remark_on(review.ending), review.random_games));
   }
   text += table(review.questions, style);

@@ -31,6 +31,10 @@ class SampledGames {
 
   // The joint moves that lead to a place, a number for each role.
   std::vector<std::vector<std::uint32_t>> line_to(const Place& place) const;
+  // The joint move made at a place; there is one if its game has more plies.
+  std::span<const std::uint32_t> joint(std::size_t game, std::size_t ply) const {
+    return std::span(lines_[game]).subspan(ply * roles(), roles());
+  }
   std::size_t games() const { return lines_.size(); }
   std::size_t plies(std::size_t game) const { return lines_[game].size() / roles(); }
 

@@ -10,15 +10,9 @@ namespace orchard::explore {
 
 Watch::Watch(const LaneGame& game, const circuit::Network& network,
              std::vector<circuit::Signal> signals)
-    : fluents_(game.ground().fluents().size()),
-      words_(std::max<std::size_t>(circuit::words_for(fluents_), 1)) {
+    : fluents_(game.ground().fluents().size()), joints_(game.ground().first_moves()) {
   std::size_t moves = 0;
-  for (const auto& of_role : game.ground().moves()) {
-    first_move_.push_back(moves);
-    moves += of_role.size();
-  }
-  does_words_ = circuit::words_for(moves);
-  does_.resize(circuit::lanes * does_words_);
+  for (const auto& of_role : game.ground().moves()) moves += of_role.size();
   state_.resize(fluents_ + moves);
   reports_.resize(signals.size());
   executor_ = circuit::make_executor(circuit::make_watch_program(network, std::move(signals)));
@@ -27,19 +21,13 @@ Watch::Watch(const LaneGame& game, const circuit::Network& network,
 }
 
 void Watch::set_joint(std::size_t at, std::span<const std::uint32_t> joint) {
-  std::uint64_t* const row = does_.data() + at * does_words_;
-  std::fill_n(row, does_words_, 0);
-  for (std::size_t role = 0; role < joint.size(); ++role) {
-    const std::size_t number = first_move_[role] + joint[role];
-    row[number / 64] |= std::uint64_t{1} << (number % 64);
-  }
+  joints_.set(std::span(state_).subspan(fluents_), at, joint);
 }
 
 void Watch::look(std::span<const std::uint64_t> rows, std::size_t count) {
   count_ = count;
   if (signals() == 0) return;
   circuit::rows_to_lanes(rows, count, std::span(state_).first(fluents_));
-  circuit::rows_to_lanes(does_, count, std::span(state_).subspan(fluents_));
   executor_->run({state_.data(), nullptr, next_.data(), reports_.data(), scratch_.data()});
 }
 

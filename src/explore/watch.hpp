@@ -9,6 +9,7 @@
 #include <span>
 #include <vector>
 
+#include "circuit/joint_lanes.hpp"
 #include "circuit/network.hpp"
 #include "game/lane_game.hpp"
 
@@ -34,15 +35,12 @@ class Watch {
  private:
   std::unique_ptr<const circuit::Executor> executor_;
   std::size_t fluents_;
-  std::size_t words_;
-  std::size_t does_words_;
   std::size_t count_ = 0;
-  std::vector<std::size_t> first_move_;    // by role
+  circuit::JointLanes joints_;
   std::vector<circuit::LaneBlock> state_;  // fluents, then moves
   std::vector<circuit::LaneBlock> reports_;
   std::vector<circuit::LaneBlock> next_;  // nothing is written there
   std::vector<circuit::LaneBlock> scratch_;
-  std::vector<std::uint64_t> does_;
 };
 
 }  // namespace orchard::explore

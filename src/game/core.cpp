@@ -15,8 +15,9 @@ std::size_t hash_of(std::span<const TermId> fluents) {
   return absl::HashOf(absl::Span<const TermId>(fluents.data(), fluents.size()));
 }
 
-GameCore::GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings)
-    : program_(std::move(program)), findings_(std::move(findings)) {
+GameCore::GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings,
+                   std::vector<rules::RelationId> also)
+    : program_(std::move(program)), findings_(std::move(findings)), also_(std::move(also)) {
   const rules::Description& description = program_->description();
   for (const TermId role : description.roles()) {
     roles_.emplace_back(roles_.size(), terms().text(role));

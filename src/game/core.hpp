@@ -39,13 +39,16 @@ std::size_t hash_of(std::span<const TermId> fluents);
 
 class GameCore : public std::enable_shared_from_this<GameCore> {
  public:
-  GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings);
+  // `also`: relations that somebody will ask the circuit for, beside what play asks.
+  GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings,
+           std::vector<rules::RelationId> also = {});
 
   const logic::Program& program() const { return *program_; }
   const std::shared_ptr<const logic::Program>& shared_program() const { return program_; }
   rules::TermTable& terms() const { return program_->terms(); }
   const std::vector<Role>& roles() const { return roles_; }
   const Diagnostics& findings() const { return findings_; }
+  const std::vector<rules::RelationId>& also_asked() const { return also_; }
 
   // An evaluator of the pool, for the time of one call; given back on destruction. One that was
   // broken off by a limit is fit for use again once a position is set.
@@ -86,6 +89,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
   std::shared_ptr<const logic::Program> program_;
   Diagnostics findings_;
+  std::vector<rules::RelationId> also_;
   std::vector<Role> roles_;
   absl::flat_hash_set<std::pair<rules::SymbolId, std::uint32_t>> fluent_names_;
   bool any_fluent_ = false;  // a rule makes fluents by a variable, so any name may be one
@@ -105,7 +109,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
 // The game of a description that has been found right.
 Result<Game> game_of(std::shared_ptr<const rules::Description> description,
-                     const logic::Limits& limits, Diagnostics findings);
+                     const logic::Limits& limits, Diagnostics findings,
+                     std::vector<rules::RelationId> also = {});
 
 // The door for the project's own rooms from public handles to what stands behind them.
 class GameAccess {

@@ -48,10 +48,11 @@ std::string legal_remedy(const Role& role, const std::vector<Move>& legal) {
 }  // namespace
 
 Result<Game> game_of(std::shared_ptr<const rules::Description> description,
-                     const logic::Limits& limits, Diagnostics findings) {
+                     const logic::Limits& limits, Diagnostics findings,
+                     std::vector<rules::RelationId> also) {
   auto program = logic::Program::make(std::move(description), limits);
   if (!program) return program.diagnostics();
-  auto core = std::make_shared<GameCore>(*program, std::move(findings));
+  auto core = std::make_shared<GameCore>(*program, std::move(findings), std::move(also));
   auto initial = core->work_out(core->program().initial());
   if (!initial) return initial.diagnostics();
   return GameAccess::game(core, GameAccess::position(*initial));

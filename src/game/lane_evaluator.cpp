@@ -36,7 +36,9 @@ std::vector<std::size_t> offsets(std::size_t first, const Lists& lists) {
 }  // namespace
 
 LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Executor::Kind> kind)
-    : game_(game), answering_(kind ? nullptr : &game.answering()) {
+    : game_(game),
+      answering_(kind ? nullptr : &game.answering()),
+      joints_(game.ground().first_moves()) {
   if (kind) {
     own_ = game.answering(kind);
     answering_ = &*own_;
@@ -48,7 +50,6 @@ LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Execut
   first_goal_ = offsets(first_move_.back(), ground.goals());
   first_percept_ = offsets(0, ground.percepts());
   words_ = std::max<std::size_t>(words_for(fluents), 1);
-  does_words_ = words_for(first_move_.back() - 1);
   answer_words_ = words_for(programs.position.reports);
   percept_words_ = words_for(programs.step.reports);
   state_.resize(programs.position.inputs);
@@ -57,7 +58,6 @@ LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Execut
   scratch_.resize(
       std::max(answering_->position->scratch_blocks(), answering_->step->scratch_blocks()));
   answers_.resize(most * answer_words_);
-  does_.resize(most * does_words_);
   next_rows_.resize(most * words_);
   percepts_.resize(most * percept_words_);
 }
@@ -69,7 +69,6 @@ void LaneEvaluator::load(std::span<const std::uint64_t> rows, std::size_t count)
 
 void LaneEvaluator::set_positions(std::span<const std::uint64_t> rows, std::size_t count) {
   load(rows, count);
-  std::fill_n(does_.begin(), count * does_words_, 0);
   answering_->position->run(
       {state_.data(), nullptr, next_.data(), reports_.data(), scratch_.data()});
   circuit::lanes_to_rows(std::span(reports_).first(answering_->programs.position.reports), count,
@@ -101,16 +100,10 @@ void LaneEvaluator::goals(std::size_t at, std::size_t role,
 }
 
 void LaneEvaluator::set_joint(std::size_t at, std::span<const std::uint32_t> joint) {
-  std::uint64_t* const row = does_.data() + at * does_words_;
-  std::fill_n(row, does_words_, 0);
-  for (std::size_t role = 0; role < joint.size(); ++role) {
-    const std::size_t number = first_move_[role] - 1 + joint[role];
-    row[number / 64] |= std::uint64_t{1} << (number % 64);
-  }
+  joints_.set(std::span(state_).subspan(next_.size()), at, joint);
 }
 
 void LaneEvaluator::step() {
-  circuit::rows_to_lanes(does_, count_, std::span(state_).subspan(next_.size()));
   answering_->step->run({state_.data(), nullptr, next_.data(), reports_.data(), scratch_.data()});
   circuit::lanes_to_rows(next_, count_, next_rows_);
   circuit::lanes_to_rows(std::span(reports_).first(answering_->programs.step.reports), count_,

@@ -10,6 +10,7 @@
 #include <span>
 #include <vector>
 
+#include "circuit/joint_lanes.hpp"
 #include "game/lane_game.hpp"
 
 namespace orchard {
@@ -60,19 +61,18 @@ class LaneEvaluator {
   const LaneGame::Answering* answering_;
   std::optional<LaneGame::Answering> own_;  // of an executor asked for by kind
   std::size_t words_;
-  std::size_t does_words_;
   std::size_t answer_words_;
   std::size_t percept_words_;
   std::size_t count_ = 0;
   std::vector<std::size_t> first_move_;  // by role, and the end: bit of the answers
   std::vector<std::size_t> first_goal_;
   std::vector<std::size_t> first_percept_;
+  circuit::JointLanes joints_;
   std::vector<circuit::LaneBlock> state_;  // fluents, then moves
   std::vector<circuit::LaneBlock> next_;
   std::vector<circuit::LaneBlock> reports_;
   std::vector<circuit::LaneBlock> scratch_;
   Rows answers_;
-  Rows does_;
   Rows next_rows_;
   Rows percepts_;
 };

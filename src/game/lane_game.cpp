@@ -10,7 +10,8 @@ Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(const
   limits.clauses = 500'000;
   limits.join_steps = 50'000'000;  // a few seconds
   limits.term_depth = core.program().limits().term_depth;
-  return ground::GroundProgram::make(core.program().shared_description(), limits);
+  return ground::GroundProgram::make(core.program().shared_description(), limits,
+                                     core.also_asked());
 }
 
 Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {

@@ -9,8 +9,9 @@
 namespace orchard::ground {
 
 Result<std::shared_ptr<const GroundProgram>> GroundProgram::make(
-    std::shared_ptr<const rules::Description> description, const Limits& limits) {
-  std::shared_ptr<GroundProgram> program(new GroundProgram(std::move(description)));
+    std::shared_ptr<const rules::Description> description, const Limits& limits,
+    const std::vector<RelationId>& also) {
+  std::shared_ptr<GroundProgram> program(new GroundProgram(std::move(description), also));
   if (auto fault = Instantiator(*program, limits).run()) return std::move(*fault);
   program->collect();
   return std::shared_ptr<const GroundProgram>(std::move(program));
@@ -48,6 +49,16 @@ std::string GroundProgram::text(AtomId atom) const {
 std::vector<bool> GroundProgram::initial() const {
   std::vector<bool> result;
   for (const Fluent& fluent : fluents_) result.push_back(fluent.initial);
+  return result;
+}
+
+std::vector<std::size_t> GroundProgram::first_moves() const {
+  std::vector<std::size_t> result;
+  std::size_t moves = 0;
+  for (const auto& of_role : moves_) {
+    result.push_back(moves);
+    moves += of_role.size();
+  }
   return result;
 }
 

@@ -40,9 +40,10 @@ struct Limits {
 
 class GroundProgram {
  public:
-  // Fails with `too-many-instances`, naming the clause that has the most and what it ranges over.
+  // Of what play asks for, and of the relations `also`. Fails with `too-many-instances`, naming the clause that has the most and what it ranges over.
   static Result<std::shared_ptr<const GroundProgram>> make(
-      std::shared_ptr<const rules::Description> description, const Limits& limits);
+      std::shared_ptr<const rules::Description> description, const Limits& limits,
+      const std::vector<RelationId>& also = {});
 
   struct Fluent {
     TermId term{};
@@ -93,6 +94,8 @@ class GroundProgram {
   const std::vector<Fluent>& fluents() const { return fluents_; }
   std::vector<bool> initial() const;  // by fluent
   const std::vector<std::vector<Move>>& moves() const { return moves_; }
+  // By role, the number of its first move where the moves of all roles stand in a row.
+  std::vector<std::size_t> first_moves() const;
   const std::vector<std::vector<Value>>& goals() const { return goals_; }
   const std::vector<std::vector<Value>>& percepts() const { return percepts_; }
   AtomId terminal() const { return terminal_; }  // no_atom: no position is an end
@@ -106,10 +109,11 @@ class GroundProgram {
     PredicateId predicate{};
     std::uint32_t row = 0;
   };
-  GroundProgram(std::shared_ptr<const rules::Description> description)
+  GroundProgram(std::shared_ptr<const rules::Description> description,
+                const std::vector<RelationId>& also)
       : description_(std::move(description)),
         dependency_(*description_),
-        schema_(*description_, dependency_) {}
+        schema_(*description_, dependency_, also) {}
   TermId split_term(const Predicate& predicate, std::span<const TermId> row) const;
   void collect();
 

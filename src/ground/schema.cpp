@@ -43,9 +43,10 @@ void replace_variable(Pattern& pattern, std::uint32_t variable, const Pattern& b
 
 }  // namespace
 
-Schema::Schema(const rules::Description& description, const rules::Dependency& dependency)
+Schema::Schema(const rules::Description& description, const rules::Dependency& dependency,
+               const std::vector<RelationId>& also)
     : description_(description), dependency_(dependency), domains_(description) {
-  std::vector<RelationId> asked;
+  std::vector<RelationId> asked = also;
   for (const Keyword keyword : {Keyword::init, Keyword::next, Keyword::legal, Keyword::goal,
                                 Keyword::terminal, Keyword::sees}) {
     if (const auto relation = description.find(keyword)) asked.push_back(*relation);

@@ -68,7 +68,9 @@ struct FlatClause {
 
 class Schema {
  public:
-  Schema(const rules::Description& description, const rules::Dependency& dependency);
+  // Of the relations that play asks for, `also` those, and what they depend on.
+  Schema(const rules::Description& description, const rules::Dependency& dependency,
+         const std::vector<RelationId>& also);
 
   const std::vector<Predicate>& predicates() const { return predicates_; }
   const Predicate& predicate(PredicateId id) const { return predicates_[index_of(id)]; }

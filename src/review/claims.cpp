@@ -45,7 +45,12 @@ Result<Game> extended(const Game& game, const syntax::Source& helpers, const Cla
     told.add(std::move(diagnostic));
   }
   if (!description) return told;
-  return game_of(std::move(description), program.limits(), {});
+  std::vector<rules::RelationId> asked;  // those of the further rules
+  for (std::size_t c = program.description().clauses().size(); c < description->clauses().size();
+       ++c) {
+    asked.push_back(description->clauses()[c].head.relation);
+  }
+  return game_of(std::move(description), program.limits(), {}, std::move(asked));
 }
 
 }  // namespace

@@ -109,12 +109,15 @@ class Meeting {
 
 }  // namespace
 
-std::vector<ClauseUse> clause_use(Inquiry& inquiry) {
-  const rules::Description& description = inquiry.exploration().ground().description();
-  std::vector<Signal> signals = clause_signals(inquiry);
-  const std::vector<bool> met =
-      Meeting(inquiry.exploration(), inquiry.network(), std::move(signals)).run();
-  std::vector<ClauseUse> result;
+const std::vector<ClauseUse>& Inquiry::clause_use() {
+  if (clause_use_) return *clause_use_;
+  // Of the game itself: what claims add stands behind.
+  const rules::Description& description =
+      GameAccess::core(exploration_.game())->program().description();
+  std::vector<Signal> signals = clause_signals(*this);
+  signals.resize(description.clauses().size());
+  const std::vector<bool> met = Meeting(exploration_, network_, std::move(signals)).run();
+  std::vector<ClauseUse>& result = clause_use_.emplace();
   for (std::size_t c = 0; c < met.size(); ++c) {
     const rules::Clause& clause = description.clauses()[c];
     result.push_back({description.place(description.rules()[clause.rule].node), met[c]});
@@ -135,7 +138,7 @@ Conclusion ask_dead(Inquiry& inquiry) {
   }
   return [&inquiry, &exploration, moves] {
     std::vector<Note> unused;
-    const std::vector<ClauseUse> clauses = clause_use(inquiry);
+    const std::vector<ClauseUse>& clauses = inquiry.clause_use();
     for (const ClauseUse& clause : clauses) {
       if (!clause.used) unused.push_back({clause.place, "this rule never takes part"});
     }
@@ -163,7 +166,7 @@ Conclusion ask_dead(Inquiry& inquiry) {
       }
       if (never_legal.size() > most_named) evidence += " …";
     }
-    evidence += " in " + exploration.extent();
+    evidence += ", " + exploration.extent();
     Answer answer{"dead", exploration.complete() ? Verdict::suspicious : Verdict::unknown,
                   evidence};
     answer.places = std::move(unused);

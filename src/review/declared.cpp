@@ -91,7 +91,7 @@ Conclusion ask_declared(Inquiry& inquiry) {
     }
     return std::vector{
         nowhere(inquiry, "declared",
-                fmt::format("{}{}{} declare{} all that happens in {}", base ? "base" : "",
+                fmt::format("{}{}{} declare{} all that happens, {}", base ? "base" : "",
                             base && input ? " and " : "", input ? "input" : "",
                             base && input ? "" : "s", inquiry.exploration().extent()))};
   };

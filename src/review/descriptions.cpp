@@ -102,7 +102,7 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
       for (const auto& [pair, count] : counts.after) followed += pair.first == who ? count : 0;
       if (again != counts.after.end() && followed > 0) {
         part += fmt::format(
-            " ({} of the time twice in a row)",
+            ", and again after itself in {} of its plies",
             percent(static_cast<double>(again->second) / static_cast<double>(followed)));
       }
       parts.push_back(part);
@@ -216,14 +216,17 @@ Conclusion ask_draws(Inquiry& inquiry) {
                       random->playouts);
     }
     if (const auto solution = best_play(exploration)) {
-      const auto who = players(exploration);
-      const Position& start = exploration.game().initial();
-      bool same = true;
-      for (const std::size_t role : who) {
-        same = same && solution->value(start, exploration.game().roles()[role]) ==
-                           solution->value(start, exploration.game().roles()[who.front()]);
+      constexpr double same = 1e-6;
+      double least = 100;
+      double most = 0;
+      for (const std::size_t role : players(exploration)) {
+        const double value =
+            *solution->value(exploration.game().initial(), exploration.game().roles()[role]);
+        least = std::min(least, value);
+        most = std::max(most, value);
       }
-      answer.evidence += same ? "; best play shares alike" : "; best play is no draw";
+      answer.evidence +=
+          most - least < same ? "; under best play all get the same" : "; best play is no draw";
     }
     return std::vector{answer};
   };
@@ -307,8 +310,8 @@ Conclusion ask_outcomes(Inquiry& inquiry) {
     if (!one_step) return {};
     std::string text = "what each joint move comes to:";
     const Game& game = exploration.game();
-    for (const Number next : space.steps(0)) {
-      const std::size_t step = static_cast<std::size_t>(&next - space.steps(0).data());
+    for (std::size_t step = 0; step < space.steps(0).size(); ++step) {
+      const Number next = space.steps(0)[step];
       LaneEvaluator lanes(exploration.lanes());
       lanes.set_positions(space.row(0), 1);
       std::vector<std::vector<std::uint32_t>> legal(space.roles());

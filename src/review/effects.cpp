@@ -1,4 +1,4 @@
-// Moves that change nothing but whose turn it is.
+// Moves that change nothing but whose turn it is. A move without arguments is taken for a pass.
 #include <fmt/core.h>
 
 #include <algorithm>
@@ -6,6 +6,7 @@
 #include <set>
 
 #include "review/inquiry.hpp"
+#include "review/setting_moves.hpp"
 #include "review/turn_order.hpp"
 #include "review/value_groups.hpp"
 
@@ -114,6 +115,7 @@ std::optional<Idle> first_idle(const Exploration& exploration,
       }
       if (doing.size() != 1 || legal[doing[0]].size() == 1) continue;
       const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
+      if (exploration.ground().terms()[move].arity == 0) continue;  // a pass, meant to be one
       return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};
     }
   }
@@ -126,12 +128,23 @@ Conclusion ask_effect(Inquiry& inquiry) {
   return [&inquiry] {
     Exploration& exploration = inquiry.exploration();
     const auto idle = first_idle(exploration, lasting_fluents(exploration));
+    const auto setting = idle ? std::nullopt : idle_setting(exploration);
+    if (setting) {
+      std::vector<Number> line = exploration.space().line_to(setting->position);
+      line.push_back(exploration.space().steps(setting->position)[setting->step]);
+      Answer answer{"effect", Verdict::suspicious,
+                    fmt::format("{} of {} is legal where {} holds already", setting->move,
+                                exploration.game().roles()[setting->role].name(), setting->fluent)};
+      answer.line = exploration.line_through(line);
+      answer.line_title =
+          fmt::format("after {} plies, the last one sets what was so", line.size() - 1);
+      return std::vector{answer};
+    }
     if (!idle) {
       return std::vector{
           nowhere(inquiry, "effect",
-                  fmt::format("every move that is a choice changes more than the turn, "
-                              "in the {} positions explored",
-                              exploration.space().expanded()))};
+                  fmt::format("every move with arguments changes more than the turn, {}",
+                              exploration.extent()))};
     }
     std::vector<Number> line = exploration.space().line_to(idle->position);
     line.push_back(idle->next);

@@ -120,77 +120,63 @@ std::vector<std::uint64_t> outcomes_ahead(const StateSpace& space, const EndOrde
 
 }  // namespace
 
-// A position is settled if only one outcome can come of it, and somebody still has a choice there.
-// Some of that is natural (the last squares of a draw are filled); when most random games go
-// through several settled choices, play goes on too long.
+// The result stands in a position if only one outcome can come of it. Some of that is natural: the
+// last squares of a draw are filled. Where every line of play goes on for plies after its result
+// stands, the rules notice the end too late.
 Conclusion ask_settled(Inquiry& inquiry) {
   return [&inquiry] {
-    Exploration& exploration = inquiry.exploration();
+    const Exploration& exploration = inquiry.exploration();
     const StateSpace& space = exploration.space();
     if (!exploration.complete()) {
       return std::vector{Answer{"settled", Verdict::unknown, "not every position is explored"}};
     }
-    const std::vector<std::uint64_t> ahead = outcomes_ahead(space, end_order(space));
+    const EndOrder order = end_order(space);
+    const std::vector<std::uint64_t> ahead = outcomes_ahead(space, order);
     if (ahead.empty()) {
       return std::vector{Answer{"settled", Verdict::unknown,
                                 "there are too many outcomes, or lines of play without an end"}};
     }
-    const auto settled = [&](Number p) {
-      return space.kind(p) == StateSpace::Kind::open && std::has_single_bit(ahead[p]) &&
-             space.steps(p).size() > 1;
-    };
-    std::uint64_t count = 0;
-    std::optional<Number> first;
-    // How many choices can still follow once the result stands.
-    std::vector<std::uint32_t> tail(space.size(), 0);
-    Number longest = 0;
-    for (Number p = 0; p < space.size(); ++p) {
-      if (!settled(p)) continue;
-      ++count;
-      if (!first) first = p;
-    }
-    for (const Number p : end_order(space).order) {
-      if (!std::has_single_bit(ahead[p])) continue;
-      for (const Number next : space.steps(p)) tail[p] = std::max(tail[p], tail[next]);
-      tail[p] += settled(p) ? 1 : 0;
-      if (tail[p] > tail[longest]) longest = p;
-    }
-    if (!first) {
-      return std::vector{Answer{"settled", Verdict::holds,
-                                "wherever somebody has a choice, the result is still open"}};
-    }
-    std::uint64_t games = 0;
-    std::uint64_t with_tail = 0;
-    std::uint64_t choices = 0;
-    std::vector<std::uint32_t> in_game;
-    exploration.sample([&](std::span<const std::uint64_t> rows,
-                           std::span<const SampledGames::Place> places, const LaneEvaluator&) {
-      for (std::size_t at = 0; at < places.size(); ++at) {
-        in_game.resize(std::max(in_game.size(), places[at].game + 1), 0);
-        const auto row = rows.subspan(at * space.words(), space.words());
-        if (settled(*space.find(row))) ++in_game[places[at].game];
+    std::uint64_t standing = 0;  // positions in which somebody can choose and the result stands
+    std::vector<std::uint32_t> to_end(space.size(), 0);  // fewest choices on a line to an end
+    std::optional<std::uint32_t> soonest;                // from a result still open to the end
+    Number first = 0;
+    for (const Number p : order.order) {
+      if (space.kind(p) != StateSpace::Kind::open) continue;
+      to_end[p] = ~std::uint32_t{0};
+      for (const Number next : space.steps(p)) to_end[p] = std::min(to_end[p], to_end[next]);
+      bool chosen = false;
+      for (std::size_t role = 0; role < space.roles(); ++role) {
+        chosen = chosen || (space.choices(p, role) > 1 && !exploration.is_chance(role));
       }
-    });
-    games = in_game.size();
-    for (const std::uint32_t choices_here : in_game) {
-      with_tail += choices_here > 0 ? 1 : 0;
-      choices += choices_here;
+      to_end[p] += chosen ? 1 : 0;
+      if (std::has_single_bit(ahead[p])) {
+        standing += chosen ? 1 : 0;
+        if (chosen && (first == 0 || p < first)) first = p;
+      } else if (!soonest || to_end[p] < *soonest) {
+        soonest = to_end[p];
+      }
     }
-    const double share = static_cast<double>(with_tail) / static_cast<double>(games);
-    const double mean =
-        with_tail == 0 ? 0 : static_cast<double>(choices) / static_cast<double>(with_tail);
-    constexpr double too_often = 0.9;
-    constexpr double too_long = 2;
-    const bool odd = share >= too_often && mean >= too_long;
-    Answer answer{"settled", odd ? Verdict::suspicious : Verdict::holds,
-                  fmt::format("in {} positions the result stands and somebody still has a choice; "
-                              "{:.0f} % of random games go through some, {:.1f} of them on average",
-                              count, 100 * share, mean)};
-    if (odd) {
-      answer.line = exploration.line_to(Exploration::Spot(*first));
-      answer.line_title = "the first position in which the result stands";
+    constexpr std::uint32_t too_long = 3;  // choices, the one that settles it included
+    if (soonest && *soonest >= too_long && first != 0) {
+      Answer answer{
+          "settled", Verdict::suspicious,
+          fmt::format("somebody always has {} choices or more left after the result stands",
+                      *soonest - 1)};
+      answer.line = exploration.line_to(Exploration::Spot(first));
+      answer.line_title =
+          fmt::format("after {} plies the result stands, and play goes on", space.depth(first));
+      return std::vector{answer};
     }
-    return std::vector{answer};
+    if (standing == 0) {
+      return std::vector{Answer{"settled", Verdict::holds,
+                                "wherever somebody can choose, the result is still open"}};
+    }
+    const double share = static_cast<double>(standing) / static_cast<double>(space.size());
+    return std::vector{Answer{
+        "settled", Verdict::holds,
+        fmt::format("lines of play end with their result open to the last plies; it stands while "
+                    "somebody can still choose in {:.0f} % of positions",
+                    100 * share)}};
   };
 }
 

@@ -105,10 +105,17 @@ void Exploration::look_at_steps(
 
 void Exploration::sample(const SampleVisit& visit) {
   constexpr std::size_t most_plies = 2000;
+  constexpr std::size_t enough_plies = 100'000;  // in all games
   samples_ = std::make_unique<SampledGames>(lanes_);
   Random random = Random::stream(seed_, 0);
-  for (std::size_t batch = 0; batch < sample_batches; ++batch) {
-    samples_->play(LaneEvaluator::most, start_, random, most_plies, visit);
+  std::size_t plies = 0;
+  for (std::size_t batch = 0; batch < sample_batches && plies < enough_plies; ++batch) {
+    samples_->play(LaneEvaluator::most, start_, random, most_plies,
+                   [&](std::span<const std::uint64_t> rows,
+                       std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+                     plies += places.size();
+                     visit(rows, places, lanes);
+                   });
   }
 }
 
@@ -185,9 +192,7 @@ Line Exploration::line_to(const Spot& spot) const {
 }
 
 std::string Exploration::extent() const {
-  if (complete()) return fmt::format("all {} positions", space_.size());
-  return fmt::format("the {} positions up to depth {} and {} random games", space_.size(),
-                     space_.depths().size() - 1, sample_batches * LaneEvaluator::most);
+  return complete() ? fmt::format("in all {} positions", space_.size()) : "as far as was looked";
 }
 
 }  // namespace orchard::review

@@ -61,7 +61,7 @@ class Exploration {
                      const std::function<void(std::span<const StepPlace>)>& visit) const;
 
   // The random games: made at the first call, always the same.
-  static constexpr std::size_t sample_batches = 4;  // of 512 games
+  static constexpr std::size_t sample_batches = 4;  // of 512 games, fewer if they are long
   using SampleVisit = SampledGames::Visit;
   void sample(const SampleVisit& visit);
   std::size_t sampled_games() const { return samples_ ? samples_->games() : 0; }

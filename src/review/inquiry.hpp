@@ -28,6 +28,9 @@ class Inquiry {
   void look() { sightings_ = exploration_.look(network_, std::move(signals_)); }
   const Exploration::Sighting& sighting(std::size_t number) const { return sightings_[number]; }
 
+  // The clauses of the description, and which ever took part; worked out at the first call.
+  const std::vector<ClauseUse>& clause_use();
+
   // At least two of the signals hold.
   Signal several(const std::vector<Signal>& signals);
 
@@ -36,6 +39,7 @@ class Inquiry {
   circuit::Network network_;
   std::vector<Signal> signals_;
   std::vector<Exploration::Sighting> sightings_;
+  std::optional<std::vector<ClauseUse>> clause_use_;
 };
 
 // A question is asked before the positions are looked at, and answers after.
@@ -65,9 +69,6 @@ struct Watched {
 };
 // The one that shows after the fewest plies; null if none does.
 const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched);
-
-// The clauses of the description, and which ever took part.
-std::vector<ClauseUse> clause_use(Inquiry& inquiry);
 
 // A failure met at a place.
 Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,

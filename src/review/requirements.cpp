@@ -36,7 +36,6 @@ Answer nowhere(const Inquiry& inquiry, std::string id, std::string evidence) {
   const Exploration& exploration = inquiry.exploration();
   Answer answer{std::move(id), exploration.complete() ? Verdict::holds : Verdict::unknown,
                 std::move(evidence)};
-  if (!exploration.complete()) answer.evidence += "; unknown beyond";
   return answer;
 }
 
@@ -91,7 +90,7 @@ Conclusion ask_moves(Inquiry& inquiry) {
     }
     return std::vector{nowhere(
         inquiry, "moves",
-        fmt::format("every role has a legal move before the end in {}", exploration.extent()))};
+        fmt::format("every role has a legal move before the end, {}", exploration.extent()))};
   };
 }
 
@@ -141,12 +140,12 @@ Conclusion ask_winnable(Inquiry& inquiry) {
                          sighting.count > 0 ? " at the soonest" : "")});
       } else if (exploration.complete()) {
         answers.push_back({id, Verdict::fails,
-                           fmt::format("{} never gets {}, the most that its goal rules give, in {}",
+                           fmt::format("{} never gets {}, the most that its goal rules give, {}",
                                        name, one.most, exploration.extent())});
       } else {
         answers.push_back(
             {id, Verdict::unknown,
-             fmt::format("{} gets {} nowhere in {}", name, one.most, exploration.extent())});
+             fmt::format("{} gets {} nowhere, {}", name, one.most, exploration.extent())});
       }
     }
     return answers;
@@ -190,7 +189,7 @@ Conclusion ask_scored(Inquiry& inquiry) {
         exploration.complete()
             ? fmt::format("each of the {} ends gives every role one goal",
                           inquiry.sighting(ends).count)
-            : fmt::format("every end gives every role one goal in {}", exploration.extent()))};
+            : fmt::format("every end gives every role one goal, {}", exploration.extent()))};
   };
 }
 

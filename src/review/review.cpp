@@ -40,7 +40,7 @@ bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
 }
 
 Budget with_defaults(Budget budget) {
-  constexpr std::uint64_t usual_positions = 2'000'000;
+  constexpr std::uint64_t usual_positions = 3'000'000;
   if (!budget.positions) budget.positions = usual_positions;
   if (!budget.memory_bytes) {
     const long pages = ::sysconf(_SC_PHYS_PAGES);
@@ -127,7 +127,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
     }
   }
   review.claims = of_claims();
-  review.clauses = review::clause_use(inquiry);
+  review.clauses = inquiry.clause_use();
   add_depths(exploration, review);
   review.positions = exploration.space().size();
   review.random_games = exploration.sampled_games();

@@ -164,12 +164,12 @@ Answer SearchedClaim::nowhere_it_fails() const {
   Answer answer{claim_.name, Verdict::fails, {}};
   if (!met_) {
     return nowhere(inquiry_, claim_.name,
-                   fmt::format("holds in {}{}", exploration.extent(),
+                   fmt::format("holds {}{}", exploration.extent(),
                                needs_moves_ ? " and every joint move" : ""));
   }
   answer.evidence = "fails" + met_->about;
   if (met_->count > 1) {
-    answer.evidence += fmt::format(", {} times in {}", met_->count, exploration.extent());
+    answer.evidence += fmt::format(", {} times {}", met_->count, exploration.extent());
   }
   show(answer);
   return answer;
@@ -180,8 +180,7 @@ Answer SearchedClaim::possible() const {
   Answer answer{claim_.name, Verdict::holds, {}};
   if (!missing_.empty()) {
     answer.verdict = exploration.complete() ? Verdict::fails : Verdict::unknown;
-    answer.evidence =
-        fmt::format("it is nowhere so{} in {}", missing_.front(), exploration.extent());
+    answer.evidence = fmt::format("it is nowhere so{}, {}", missing_.front(), exploration.extent());
     if (missing_.size() > 1) {
       answer.evidence += fmt::format("; nor for {} other choices", missing_.size() - 1);
     }

@@ -1,10 +1,12 @@
 // Groups of fluents that are meant to be exclusive: one value for each key.
 //
-// Meant is taken from the start: a place of a fluent is a value place if no key (the other places)
-// has two values there, and at least half of all keys have one.
+// What is meant is taken from the start: a place of a fluent is a value place if no key (the other
+// places) has two values there. If every key has one, or many have the same name (bare squares), no
+// key is to be without.
 #include <fmt/core.h>
 
 #include <map>
+#include <set>
 
 #include "review/inquiry.hpp"
 #include "review/value_groups.hpp"
@@ -29,6 +31,7 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
   struct Gathered {
     std::map<std::vector<Term>, std::vector<std::uint32_t>> keys;
     std::map<std::vector<Term>, std::size_t> at_start;
+    std::set<Term> values_at_start;
   };
   std::map<std::tuple<std::string, std::size_t, std::size_t>, Gathered> gathered;
   const auto each_place = [&](const Term& term, auto&& visit) {
@@ -36,28 +39,37 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     for (std::size_t place = 0; place < arguments.size(); ++place) {
       std::vector<Term> key = arguments;
       key.erase(key.begin() + static_cast<std::ptrdiff_t>(place));
-      visit(gathered[{term.name(), arguments.size(), place}], std::move(key));
+      visit(gathered[{term.name(), arguments.size(), place}], std::move(key), arguments[place]);
     }
   };
   for (std::uint32_t f = 0; f < ground.fluents().size(); ++f) {
     const auto& fluent = ground.fluents()[f];
-    each_place(ground.terms().term(fluent.term), [&](Gathered& group, std::vector<Term> key) {
-      if (fluent.initial) ++group.at_start[key];
-      group.keys[std::move(key)].push_back(f);
-    });
+    each_place(ground.terms().term(fluent.term),
+               [&](Gathered& group, std::vector<Term> key, const Term& value) {
+                 if (fluent.initial) {
+                   ++group.at_start[key];
+                   group.values_at_start.insert(value);
+                 }
+                 group.keys[std::move(key)].push_back(f);
+               });
   }
   for (const Term& declared : declared_fluents(exploration)) {
-    each_place(declared, [&](Gathered& group, std::vector<Term> key) {
+    each_place(declared, [&](Gathered& group, std::vector<Term> key, const Term&) {
       group.keys.try_emplace(std::move(key));
     });
   }
   std::vector<ValueGroup> result;
   for (auto& [name, group] : gathered) {
-    bool meant = !group.at_start.empty() && group.at_start.size() * 2 >= group.keys.size();
-    for (const auto& [key, count] : group.at_start) meant = meant && count == 1;
-    if (!meant) continue;
+    bool single = !group.at_start.empty();
+    for (const auto& [key, count] : group.at_start) single = single && count == 1;
+    if (!single) continue;
+    const bool filled = group.at_start.size() > 1 && group.values_at_start.size() == 1 &&
+                        !group.values_at_start.begin()->number();
+    const bool total = filled || group.at_start.size() == group.keys.size();
+    // One key of many with a value is a list that has just begun.
+    if (!total && group.at_start.size() * 2 < group.keys.size()) continue;
     const auto& [functor, arity, place] = name;
-    result.push_back({functor, arity, place, std::move(group.keys)});
+    result.push_back({functor, arity, place, total, std::move(group.keys)});
   }
   return result;
 }
@@ -72,6 +84,7 @@ Conclusion ask_single_valued(Inquiry& inquiry) {
       for (const std::uint32_t f : fluents) values.push_back(inquiry.game().fluents[f]);
       const std::string pattern = pattern_of(group, key);
       asked.push_back({"two values of " + pattern, inquiry.watch(inquiry.several(values))});
+      if (!group.total) continue;
       asked.push_back(
           {"no value of " + pattern, inquiry.watch(!inquiry.network().any(std::move(values)))});
     }
@@ -88,7 +101,7 @@ Conclusion ask_single_valued(Inquiry& inquiry) {
     }
     return std::vector{
         nowhere(inquiry, "single-valued",
-                fmt::format("one value for each key, of {}, in {}", groups, exploration.extent()))};
+                fmt::format("one value for each key, of {}, {}", groups, exploration.extent()))};
   };
 }
 

@@ -13,11 +13,12 @@ struct ValueGroup {
   std::string name;
   std::size_t arity = 0;
   std::size_t value_place = 0;                                   // the key is all other places
+  bool total = false;                                            // no key is to be without a value
   std::map<std::vector<Term>, std::vector<std::uint32_t>> keys;  // fluents of each key
 };
 
-// From the start of the game: a place is taken for a value if no key has two values there and at
-// least half of the keys have one. Keys are those of fluents that can be, and of declared ones.
+// From the start of the game: a place is taken for a value if no key has two values there. Keys are
+// those of fluents that can be, and of declared ones.
 std::vector<ValueGroup> value_groups(const Exploration& exploration);
 
 // What `base` declares; nothing if the rules do not use it.
