@@ -16,6 +16,7 @@
 
 #include "orchard/budget.hpp"
 #include "orchard/line.hpp"
+#include "orchard/picture.hpp"
 
 namespace orchard {
 
@@ -59,8 +60,11 @@ struct Review {
   std::uint64_t random_games = 0;  // looked at beside the explored positions
   Ending ending = Ending::complete;
   double seconds = 0;
+  // Why nothing was asked, if so: the rules have no circuit (too many instances), and positions
+  // cannot be explored.
+  Diagnostics not_asked;
 
-  bool complete() const { return ending == Ending::complete; }
+  bool complete() const { return ending == Ending::complete && not_asked.empty(); }
   // Whether a requirement or a claim fails, or something is suspicious.
   bool failed() const;
   bool undecided() const;
@@ -73,11 +77,17 @@ struct ReviewOptions {
   std::vector<std::string> allow{};     // ids of questions to leave out, with or without ":ROLE"
 };
 
+// The review as one page of HTML that needs nothing else (no script, no other file): verdicts,
+// boards along each line of play, positions by depth, and the description with the rules marked
+// that never took part.
+std::string to_html(const Game& game, const Picture& picture, const Review& review);
+
 // A position looked for, and a shortest line of play to it.
 struct Sought {
-  std::optional<Line> line{};  // none if there is no such position, or the budget ended
-  std::string about{};         // what the formula's variables stand for: "?who = east"
-  bool shortest = true;        // not if it was met in a random game beyond the positions explored
+  std::optional<Line> line{};        // none if there is no such position, or the budget ended
+  std::string about{};               // what the formula's variables stand for: "?who = east"
+  std::vector<std::string> unfit{};  // literals that nothing the rules can derive fits
+  bool shortest = true;  // not if it was met in a random game beyond the positions explored
   std::uint64_t positions = 0;
   Ending ending = Ending::complete;
   double seconds = 0;
@@ -85,14 +95,15 @@ struct Sought {
 
 // A position in which a formula holds: literals as in cases (true, legal, does, terminal, goal, any
 // relation of the description), and, or, not, implies, (exists ?v RELATION F), (forall ?v RELATION
-// F). A variable that is not bound stands for anything. Fails with `bad-claim`.
+// F). A variable that is not bound stands for anything. Fails with `bad-claim`, and if the rules
+// have too many instances for a circuit.
 Result<Sought> find_position(const Game& game, const std::string& formula,
                              const ReviewOptions& options = {});
 
 // The ids of the questions, in the order of asking.
 std::vector<std::string> question_ids();
 
-// Fails if the rules have too many instances for a circuit, or the claims are not well formed.
+// Fails if the claims are not well formed.
 Result<Review> review_rules(const Game& game, const ReviewOptions& options = {});
 
 }  // namespace orchard

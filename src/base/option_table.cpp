@@ -128,6 +128,9 @@ constexpr std::array options = {
                 "the claims to ask (NAME.claims beside NAME.gdl); none: asked without"},
     OptionFacts{"text-only", Kind::flag, "", "", 0, 0, "check",
                 "look at the text of the rules, and play nothing"},
+    OptionFacts{
+        "report", Kind::text, "FILE", "", 0, 0, "check",
+        "write what is found as one page of HTML, with boards and the rules that took part"},
     OptionFacts{"case", Kind::flag, "", "", 0, 0, "find", "write the line as a case"},
     OptionFacts{"sarif", Kind::text, "FILE", "", 0, 0, "check",
                 "write the diagnostics to a file in the form SARIF 2.1.0"},

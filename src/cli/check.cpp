@@ -140,6 +140,10 @@ Status check(const Call& call) {
     if (!answered) return report(call, answered.diagnostics());
     review = std::move(answered).value();
   }
+  if (const auto file = call.text("report"); file && review) {
+    const Diagnostics faults = write_whole_file(*file, to_html(*game, *picture, *review));
+    if (!faults.empty()) return report(call, faults);
+  }
   if (const auto file = call.text("sarif")) {
     Diagnostics all = diagnostics;
     if (review) {
@@ -158,7 +162,8 @@ Status check(const Call& call) {
   } else {
     if (game && call.flag("domains")) print_domains(*game);
     if (review)
-      fmt::print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet")));
+      fmt::print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet"),
+                                   call.flag("verbose")));
   }
   if (!game) return Status::wrong_call;
   return status_of(diagnostics, review);

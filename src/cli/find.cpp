@@ -58,6 +58,9 @@ Json document(const Game& game, const Sought& sought) {
 
 void print_text(const Call& call, const Game& game, const Picture& picture, const Sought& sought) {
   if (!sought.line) {
+    for (const std::string& unfit : sought.unfit) {
+      fmt::print("nothing that the rules derive fits {}\n", unfit);
+    }
     if (sought.ending == Ending::complete) {
       fmt::print("nowhere in all {} positions\n", sought.positions);
     } else {

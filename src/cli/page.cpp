@@ -4,8 +4,8 @@
 
 #include <algorithm>
 
-#include "orchard/explain.hpp"
 #include "orchard/match.hpp"
+#include "review/frames.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -87,17 +87,10 @@ std::string move_list(const Game& game, const Position& position,
 
 PictureFrame frame_of(const Game& game, const Position& position,
                       const std::optional<JointMove>& last, bool with_moves) {
-  PictureFrame frame{position};
+  PictureFrame frame = review::frame_of(game, position, last);
   if (with_moves && !game.terminal(position)) {
     frame.moves = numbered_moves(game, position, game.to_move(position));
   }
-  if (last) {
-    for (const Role& role : game.roles()) {
-      const Move& move = (*last)[role];
-      if (!game.is_waiting(role, move)) frame.last_moves.emplace_back(role, move.term());
-    }
-  }
-  frame.deciding = deciding_fluents(game, position);
   return frame;
 }
 

@@ -16,30 +16,27 @@ constexpr std::size_t verdict_width = 12;
 std::string wrapped(const std::string& text, std::size_t indent, std::size_t width) {
   std::string result;
   std::size_t column = indent;
-  std::size_t at = 0;
-  while (at < text.size()) {
+  const auto break_line = [&] {
+    result += "\n" + std::string(indent, ' ');
+    column = indent;
+  };
+  for (std::size_t at = 0; at < text.size();) {
     if (text[at] == '\n') {
-      result += "\n" + std::string(indent, ' ');
-      column = indent;
+      break_line();
       ++at;
-      continue;
-    }
-    const std::size_t end = std::min({text.find(' ', at), text.find('\n', at), text.size()});
-    const std::string word = text.substr(at, end - at);
-    if (column > indent && column + word.size() > width) {
-      if (result.ends_with(' ')) result.pop_back();
-      result += "\n" + std::string(indent, ' ');
-      column = indent;
-    }
-    result += word;
-    column += word.size();
-    at = end;
-    if (at < text.size() && text[at] == ' ') {
-      if (column + 1 < width) {
-        result += ' ';
-        ++column;
+    } else if (text[at] == ' ') {  // more than one: an indented line of a list
+      result += ' ';
+      ++column;
+      ++at;
+    } else {
+      const std::size_t end = std::min({text.find(' ', at), text.find('\n', at), text.size()});
+      if (column > indent && column + (end - at) > width) {
+        if (result.ends_with(' ')) result.pop_back();
+        break_line();
       }
-      ++at;
+      result += text.substr(at, end - at);
+      column += end - at;
+      at = end;
     }
   }
   return result;
@@ -48,7 +45,7 @@ std::string wrapped(const std::string& text, std::size_t indent, std::size_t wid
 std::string_view colour_of(Verdict verdict) {
   switch (verdict) {
     case Verdict::holds:
-      return "\x1b[34m";  // blue and orange stay apart for colour-blind eyes
+      return "\x1b[38;5;74m";  // blue and orange stay apart for colour-blind eyes
     case Verdict::fails:
     case Verdict::suspicious:
       return "\x1b[1;38;5;166m";
@@ -60,27 +57,41 @@ std::string_view colour_of(Verdict verdict) {
   return "";
 }
 
+std::string coloured(Verdict verdict, const TextStyle& style) {
+  const std::string name(name_of(verdict));
+  const std::string_view colour = style.colour ? colour_of(verdict) : "";
+  return fmt::format("{}{}{}{}", colour, name, colour.empty() ? "" : "\x1b[0m",
+                     std::string(verdict_width - name.size(), ' '));
+}
+
 std::string table(const std::vector<Answer>& answers, const TextStyle& style) {
   std::size_t longest = 0;
   for (const Answer& answer : answers) longest = std::max(longest, answer.id.size());
-  constexpr std::size_t most = 40;
-  longest = std::min(longest, most);
   const std::size_t indent = 3 + longest + 2 + verdict_width;
   std::string text;
   for (const Answer& answer : answers) {
-    text += fmt::format("   {:<{}}", answer.id, longest + 2);
-    if (answer.id.size() > most) text += "\n" + std::string(3 + longest + 2, ' ');
-    const std::string verdict(name_of(answer.verdict));
-    const std::string_view colour = style.colour ? colour_of(answer.verdict) : "";
-    text += fmt::format("{}{}{}{}", colour, verdict, colour.empty() ? "" : "\x1b[0m",
-                        std::string(verdict_width - verdict.size(), ' '));
-    text += wrapped(answer.evidence, indent, static_cast<std::size_t>(style.width)) + "\n";
+    text += fmt::format("   {:<{}}{}{}\n", answer.id, longest + 2, coloured(answer.verdict, style),
+                        wrapped(answer.evidence, indent, static_cast<std::size_t>(style.width)));
   }
   return text;
 }
 
-bool is_shown(const Answer& answer) {
-  return answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
+// Claims have long names: the verdict first, the evidence below.
+std::string claim_table(const std::vector<Answer>& answers, const TextStyle& style) {
+  const auto width = static_cast<std::size_t>(style.width);
+  constexpr std::size_t indent = 3 + verdict_width;
+  std::string text;
+  for (const Answer& answer : answers) {
+    text += fmt::format("   {}{}\n{}{}\n", coloured(answer.verdict, style),
+                        wrapped(answer.id, indent, width), std::string(indent + 3, ' '),
+                        wrapped(answer.evidence, indent + 3, width));
+  }
+  return text;
+}
+
+bool is_shown(const Answer& answer, bool verbose) {
+  const bool fails = answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
+  return fails || (verbose && answer.line);
 }
 
 std::string shown(const Game& game, const Picture& picture, const Answer& answer,
@@ -124,7 +135,10 @@ Json to_json(const Game& game, const Answer& answer) {
 }  // namespace
 
 std::string review_page(const Game& game, const Picture& picture, const Review& review,
-                        const TextStyle& style, bool quiet) {
+                        const TextStyle& style, bool quiet, bool verbose) {
+  if (!review.not_asked.empty()) {
+    return "positions cannot be explored, so nothing was asked:\n" + review.not_asked.render();
+  }
   std::string text;
   if (!quiet) {
     text +=
@@ -134,10 +148,10 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
                                                     remark_on(review.ending), review.random_games));
   }
   text += table(review.questions, style);
-  if (!review.claims.empty()) text += "\nclaims:\n" + table(review.claims, style);
+  if (!review.claims.empty()) text += "\nclaims:\n" + claim_table(review.claims, style);
   for (const std::vector<Answer>* answers : {&review.questions, &review.claims}) {
     for (const Answer& answer : *answers) {
-      if (is_shown(answer)) text += shown(game, picture, answer, style);
+      if (is_shown(answer, verbose)) text += shown(game, picture, answer, style);
     }
   }
   return text;
@@ -149,6 +163,7 @@ void add_review(Json& document, const Game& game, const Review& review) {
     Json& list = document[name] = Json::array();
     for (const Answer& answer : *answers) list.push_back(to_json(game, answer));
   }
+  if (!review.not_asked.empty()) document["not_asked"] = to_json(review.not_asked);
   Json& depths = document["depths"] = Json::array();
   for (std::size_t depth = 0; depth < review.depths.size(); ++depth) {
     depths.push_back({{"depth", depth},

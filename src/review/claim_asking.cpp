@@ -113,7 +113,7 @@ class LineClaim {
       const std::vector<Number> line = forced_line(goal, certain);
       answer.evidence = fmt::format("{} can force it{}", who(), about);
       answer.line = exploration.line_through(line);
-      answer.line_title = fmt::format("one line of it, after {} plies", line.size() - 1);
+      answer.line_title = fmt::format("one line of it, after {}", plies_text(line.size() - 1));
       return answer;
     }
     const Found imaginable = exploration.complete() ? certain : found(goal, on_the_way, true);
@@ -198,7 +198,7 @@ class LineClaim {
     answer.line_title =
         repeats
             ? fmt::format("a line that goes round: the last position is that of ply {}", *repeats)
-            : fmt::format("a line on which it does not, of {} plies", line.size() - 1);
+            : fmt::format("a line on which it does not, of {}", plies_text(line.size() - 1));
   }
 
   Inquiry& inquiry_;

@@ -91,6 +91,7 @@ void ClaimRules::begin(const Place& place) {
   place_ = place;
   values_.clear();
   guarded_.clear();
+  unfit_.clear();
   ++claims_;
 }
 
@@ -185,6 +186,7 @@ bool ClaimRules::finish(Claim& claim) {
   }
   // A claim that something always holds is looked at where it does not.
   if (claim.kind == Claim::Kind::always) first->negated = !first->negated;
+  restrict_range(claim);
   claim.relation = new_relation();
   add_rule(claim.relation, claim.variables, {*first});
   if (second) {
@@ -195,6 +197,7 @@ bool ClaimRules::finish(Claim& claim) {
     std::vector<std::string>& values = claim.values.emplace_back();
     for (const Term& value : values_[variable]) values.push_back(value.to_string());
   }
+  claim.unfit = unfit_;
   for (const std::string& variable : guarded_) {
     for (const Term& value : values_[variable]) {
       text_ += fmt::format("({} {})\n", domain_of(variable), value.to_string());
@@ -202,6 +205,28 @@ bool ClaimRules::finish(Claim& claim) {
     }
   }
   return true;
+}
+
+// Of a claim that something comes about: conditions that never change say what it is about.
+void ClaimRules::restrict_range(Claim& claim) {
+  const NodeIndex conjunction = claim.second == syntax::no_node ? claim.formula : claim.second;
+  const bool comes_about = claim.kind != Claim::Kind::always && claim.kind != Claim::Kind::never &&
+                           claim.kind != Claim::Kind::exclusive;
+  if (!comes_about || claim.variables.empty() || tree_.head(conjunction) != "and") return;
+  const ground::GroundProgram& ground = GameAccess::core(game_)->lanes()->ground();
+  std::vector<Literal> constant;
+  for (const NodeIndex part : tree_.children(conjunction)) {
+    const auto atom = syntax::term_of(tree_, part);
+    if (!atom || part == tree_.children(conjunction).front()) continue;
+    const auto relation =
+        description_.find(atom->name(), static_cast<std::uint32_t>(atom->arity()));
+    const bool compares = atom->name() == "distinct" && atom->arity() == 2;
+    if (!compares && (!relation || !ground.is_constant(*relation))) continue;
+    constant.push_back({atom->to_string(), false, {}});
+  }
+  if (constant.empty()) return;
+  claim.range = new_relation();
+  add_rule(claim.range, claim.variables, constant);
 }
 
 std::string ClaimRules::domain_of(const std::string& variable) const {
@@ -371,21 +396,20 @@ std::optional<ClaimRules::Literal> ClaimRules::literal(NodeIndex node) {
   if (!check_relation(node, atom)) return std::nullopt;
   const bool of_role = atom.name() == "legal" || atom.name() == "does" || atom.name() == "goal";
   if (of_role && atom.arity() == 2 && !check_role(node, atom.arguments()[0])) return std::nullopt;
-  gather_values(atom);
+  if (!gather_values(atom)) unfit_.push_back(result.text);
   return result;
 }
 
 // What the variables of an atom can stand for, by what the rules can derive.
-void ClaimRules::gather_values(const Term& atom) {
-  std::vector<std::string> variables;
-  add_variables(atom, variables);
-  if (variables.empty()) return;
+bool ClaimRules::gather_values(const Term& atom) {
+  bool fits = false;
   const ground::GroundProgram& ground = GameAccess::core(game_)->lanes()->ground();
   const rules::TermTable& terms = ground.terms();
   std::map<std::string, std::set<Term>> found;
   const auto consider = [&](const Term& fact) {
     std::vector<std::pair<std::string, Term>> values;
     if (!match(atom, fact, values)) return;
+    fits = true;
     for (auto& [variable, value] : values) found[variable].insert(std::move(value));
   };
   const auto of_role = [&](std::size_t role, TermId term) {
@@ -403,6 +427,8 @@ void ClaimRules::gather_values(const Term& atom) {
     for (std::size_t role = 0; role < ground.goals().size(); ++role) {
       for (const auto& goal : ground.goals()[role]) consider(of_role(role, goal.term));
     }
+  } else if (atom.name() == "terminal") {
+    fits = ground.terminal() != ground::no_atom;
   } else if (const auto relation =
                  description_.find(atom.name(), static_cast<std::uint32_t>(atom.arity()))) {
     for (const auto& instance : ground.instances(*relation)) {
@@ -417,6 +443,7 @@ void ClaimRules::gather_values(const Term& atom) {
     std::ranges::sort(all);
     all.erase(std::unique(all.begin(), all.end()), all.end());
   }
+  return fits;
 }
 
 // Holds of the other variables where two fluents of the pattern hold that differ in its last one.

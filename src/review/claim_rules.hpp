@@ -3,7 +3,8 @@
 // A formula is made of literals (true, legal, does, terminal, goal, relations of the description
 // and of the claims file, distinct), and, or, not, implies, (exists ?v RELATION F) and
 // (forall ?v RELATION F). A variable that no quantifier binds ranges over all that can stand at its
-// places; the claim is about each of these.
+// places; the claim is about each choice of these for which the conditions hold that never change,
+// where the formula is a conjunction with such conditions.
 #pragma once
 
 #include <map>
@@ -37,8 +38,10 @@ struct Claim {
   syntax::NodeIndex second = syntax::no_node;    // of until
   std::vector<std::string> variables;            // that no quantifier binds
   std::vector<std::vector<std::string>> values;  // what each of them can stand for
-  std::string relation;                          // holds of the variables where the formula does
+  std::string range;     // relation of the choices of them that count; empty if all do
+  std::string relation;  // holds of the variables where the formula does
   std::string second_relation;
+  std::vector<std::string> unfit;  // literals that nothing the rules can derive fits
 };
 
 class ClaimRules {
@@ -70,6 +73,7 @@ class ClaimRules {
   }
   bool read_body(syntax::NodeIndex body, Claim& claim);
   bool finish(Claim& claim);
+  void restrict_range(Claim& claim);
   std::optional<Literal> formula(syntax::NodeIndex node);
   std::optional<Literal> connective(syntax::NodeIndex node, std::string_view head);
   std::optional<Literal> quantified(syntax::NodeIndex node, bool exists);
@@ -77,7 +81,7 @@ class ClaimRules {
   bool check_relation(syntax::NodeIndex node, const Term& atom);
   bool check_role(syntax::NodeIndex node, const Term& role);
   std::optional<Literal> exclusive(syntax::NodeIndex pattern);
-  void gather_values(const Term& atom);
+  bool gather_values(const Term& atom);  // false if nothing fits
   void add_rule(const std::string& head, const std::vector<std::string>& variables,
                 const std::vector<Literal>& body);
   void begin(const Place& place);
@@ -95,6 +99,7 @@ class ClaimRules {
   std::size_t claims_ = 0;
   std::string prefix_ = "claimed_";                  // of relations; none of the game's begins so
   std::map<std::string, std::vector<Term>> values_;  // of the claim being read, by variable
+  std::vector<std::string> unfit_;                   // of its literals
   std::set<std::string> guarded_;                    // its variables that rules have values of
 };
 

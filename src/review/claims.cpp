@@ -104,16 +104,25 @@ Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool
   auto with_claims = extended(game, helpers, &made);
   if (!with_claims) return with_claims.diagnostics();
   result.explored_ = *with_claims;
+  const GameCore& asked = *GameAccess::core(result.explored_);
+  if (asked.lanes() == nullptr) return asked.lanes_fault();
   return result;
 }
 
 Conclusion Claims::ask(Inquiry& inquiry) const {
   std::vector<Conclusion> conclusions;
   for (const Claim& claim : claims_) conclusions.push_back(ask_claim(inquiry, claim));
-  return [conclusions] {
+  return [conclusions, this] {
     std::vector<Answer> answers;
-    for (const Conclusion& conclusion : conclusions) {
-      for (Answer& answer : conclusion()) answers.push_back(std::move(answer));
+    for (std::size_t i = 0; i < conclusions.size(); ++i) {
+      for (Answer& answer : conclusions[i]()) {
+        for (const std::string& unfit : claims_[i].unfit) {
+          answer.evidence += fmt::format("; nothing that the rules derive fits {}", unfit);
+          // It may hold for that reason alone.
+          if (answer.verdict == Verdict::holds) answer.verdict = Verdict::suspicious;
+        }
+        answers.push_back(std::move(answer));
+      }
     }
     return answers;
   };

@@ -51,7 +51,11 @@ TurnCounts count_turns(Exploration& exploration) {
   exploration.sample([&](std::span<const std::uint64_t>,
                          std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
     for (std::size_t at = 0; at < places.size(); ++at) {
-      if (lanes.terminal(at)) continue;
+      bool goes_on = !lanes.terminal(at);
+      for (std::size_t role = 0; role < exploration.space().roles(); ++role) {
+        goes_on = goes_on && lanes.legal_count(at, role) > 0;
+      }
+      if (!goes_on) continue;
       const auto who = movers(exploration, lanes, at);
       ++counts.plies[who];
       before.resize(std::max(before.size(), places[at].game + 1));
@@ -124,7 +128,7 @@ Result<PlayoutStatistics> random_play(const Exploration& exploration) {
   PlayoutOptions options;
   options.games = 10'000;
   options.seed = 1;
-  options.plies = 2'000;
+  options.plies = 1'000;
   return run_playouts(exploration.game(), options);
 }
 
@@ -197,8 +201,8 @@ Conclusion ask_draws(Inquiry& inquiry) {
     }
     Answer answer{"draws", Verdict::described, {}};
     if (first) {
-      answer.evidence =
-          fmt::format("a draw can happen, after {} plies at the soonest", space.depth(*first));
+      answer.evidence = fmt::format("a draw can happen, after {} at the soonest",
+                                    plies_text(space.depth(*first)));
     } else if (exploration.complete()) {
       answer.evidence = "no draw can happen";
       return std::vector{answer};
@@ -307,7 +311,8 @@ Conclusion ask_outcomes(Inquiry& inquiry) {
     }
     const bool one_step = exploration.complete() && space.depths().size() == 2 && choosers > 1 &&
                           space.steps(0).size() <= most_rows;
-    if (!one_step) return {};
+    const auto goes_on = [&](Number next) { return space.kind(next) == StateSpace::Kind::open; };
+    if (!one_step || std::ranges::any_of(space.steps(0), goes_on)) return {};
     std::string text = "what each joint move comes to:";
     const Game& game = exploration.game();
     for (std::size_t step = 0; step < space.steps(0).size(); ++step) {

@@ -137,7 +137,7 @@ Conclusion ask_effect(Inquiry& inquiry) {
                                 exploration.game().roles()[setting->role].name(), setting->fluent)};
       answer.line = exploration.line_through(line);
       answer.line_title =
-          fmt::format("after {} plies, the last one sets what was so", line.size() - 1);
+          fmt::format("after {}, the last one sets what was so", plies_text(line.size() - 1));
       return std::vector{answer};
     }
     if (!idle) {
@@ -153,7 +153,7 @@ Conclusion ask_effect(Inquiry& inquiry) {
                               exploration.game().roles()[idle->role].name())};
     answer.line = exploration.line_through(line);
     answer.line_title =
-        fmt::format("after {} plies, the last one without a change", line.size() - 1);
+        fmt::format("after {}, the last one without a change", plies_text(line.size() - 1));
     return std::vector{answer};
   };
 }

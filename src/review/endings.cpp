@@ -96,7 +96,7 @@ Conclusion ask_ends(Inquiry& inquiry) {
     return std::vector{Answer{
         "ends", Verdict::holds,
         soonest == longest[0]
-            ? fmt::format("every line of play ends after {} plies", soonest)
+            ? fmt::format("every line of play ends after {}", plies_text(soonest))
             : fmt::format("every line of play ends, after {} to {} plies", soonest, longest[0])}};
   };
 }
@@ -163,8 +163,8 @@ Conclusion ask_settled(Inquiry& inquiry) {
           fmt::format("somebody always has {} choices or more left after the result stands",
                       *soonest - 1)};
       answer.line = exploration.line_to(Exploration::Spot(first));
-      answer.line_title =
-          fmt::format("after {} plies the result stands, and play goes on", space.depth(first));
+      answer.line_title = fmt::format("after {} the result stands, and play goes on",
+                                      plies_text(space.depth(first)));
       return std::vector{answer};
     }
     if (standing == 0) {

@@ -104,7 +104,7 @@ void Exploration::look_at_steps(
 }
 
 void Exploration::sample(const SampleVisit& visit) {
-  constexpr std::size_t most_plies = 2000;
+  constexpr std::size_t most_plies = 400;
   constexpr std::size_t enough_plies = 100'000;  // in all games
   samples_ = std::make_unique<SampledGames>(lanes_);
   Random random = Random::stream(seed_, 0);

@@ -70,6 +70,8 @@ struct Watched {
 // The one that shows after the fewest plies; null if none does.
 const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched);
 
+std::string plies_text(std::size_t count);  // "1 ply", "2 plies"
+
 // A failure met at a place.
 Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,
                std::string evidence);

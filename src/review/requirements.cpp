@@ -20,6 +20,10 @@ Signal Inquiry::several(const std::vector<Signal>& signals) {
   return two;
 }
 
+std::string plies_text(std::size_t count) {
+  return fmt::format("{} {}", count, count == 1 ? "ply" : "plies");
+}
+
 Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,
                std::string evidence) {
   Answer answer{std::move(id), Verdict::fails, std::move(evidence)};
@@ -27,7 +31,7 @@ Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighti
   const bool shortest = std::holds_alternative<explore::StateSpace::Number>(*sighting.first);
   const std::size_t plies = answer.line->joints.size();
   answer.line_title = plies == 0 ? "at the start"
-                                 : fmt::format("after {} pl{}{}", plies, plies == 1 ? "y" : "ies",
+                                 : fmt::format("after {}{}", plies_text(plies),
                                                shortest ? ", the shortest line" : "");
   return answer;
 }
@@ -136,7 +140,7 @@ Conclusion ask_winnable(Inquiry& inquiry) {
         const Line line = exploration.line_to(*sighting.first);
         answers.push_back(
             {id, Verdict::holds,
-             fmt::format("{} gets {} after {} plies{}", name, one.most, line.joints.size(),
+             fmt::format("{} gets {} after {}{}", name, one.most, plies_text(line.joints.size()),
                          sighting.count > 0 ? " at the soonest" : "")});
       } else if (exploration.complete()) {
         answers.push_back({id, Verdict::fails,

@@ -92,6 +92,7 @@ bool Review::failed() const {
 }
 
 bool Review::undecided() const {
+  if (!not_asked.empty()) return true;
   const auto unknown = [](const Answer& answer) { return answer.verdict == Verdict::unknown; };
   return std::ranges::any_of(questions, unknown) || std::ranges::any_of(claims, unknown);
 }
@@ -103,11 +104,15 @@ std::vector<std::string> question_ids() {
 }
 
 Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
+  const GameCore& core = *GameAccess::core(game);
+  if (core.lanes() == nullptr) {
+    Review review;
+    review.not_asked = core.lanes_fault();
+    return review;
+  }
   auto claims = review::Claims::read(game, options.claims);
   if (!claims) return claims.diagnostics();
   const Game& explored = claims->explored();
-  const GameCore& core = *GameAccess::core(explored);
-  if (core.lanes() == nullptr) return core.lanes_fault();
   const Budget budget = with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
@@ -148,6 +153,7 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   review::SearchedClaim search(inquiry, claims->claims().front());
   inquiry.look();
   Sought result = search.sought();
+  result.unfit = claims->claims().front().unfit;
   result.positions = exploration.space().size();
   result.ending = exploration.ending();
   result.seconds = clock.seconds();

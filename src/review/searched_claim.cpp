@@ -12,16 +12,20 @@ using Number = StateSpace::Number;
 std::vector<Instance> instances_of(Inquiry& inquiry, const Claim& claim,
                                    const std::string& relation) {
   const ground::GroundProgram& ground = inquiry.exploration().ground();
-  std::map<std::vector<std::string>, ground::GroundProgram::Instance> known;
-  const auto id =
-      ground.description().find(relation, static_cast<std::uint32_t>(claim.variables.size()));
-  if (id) {
+  const auto instances = [&](const std::string& name) {
+    std::map<std::vector<std::string>, ground::GroundProgram::Instance> known;
+    const auto id =
+        ground.description().find(name, static_cast<std::uint32_t>(claim.variables.size()));
+    if (!id) return known;
     for (auto& instance : ground.instances(*id)) {
       std::vector<std::string> key;
       for (const TermId term : instance.arguments) key.push_back(ground.terms().text(term));
       known.emplace(std::move(key), std::move(instance));
     }
-  }
+    return known;
+  };
+  const auto known = instances(relation);
+  const auto range = instances(claim.range);
   std::vector<Instance> result;
   std::vector<std::size_t> choice(claim.variables.size(), 0);
   while (true) {
@@ -41,7 +45,7 @@ std::vector<Instance> instances_of(Inquiry& inquiry, const Claim& claim,
         next.needs_move = ground.phase(atom) == rules::Phase::step;
       }
     }
-    result.push_back(std::move(next));
+    if (claim.range.empty() || range.contains(key)) result.push_back(std::move(next));
     std::size_t v = 0;
     while (v < choice.size() && ++choice[v] == claim.values[v].size()) choice[v++] = 0;
     if (v == choice.size()) return result;
@@ -155,7 +159,7 @@ void SearchedClaim::show(Answer& answer) const {
   answer.line = line();
   const std::size_t plies = answer.line->joints.size();
   answer.line_title = plies == 0 ? "at the start"
-                                 : fmt::format("after {} pl{}{}", plies, plies == 1 ? "y" : "ies",
+                                 : fmt::format("after {}{}", plies_text(plies),
                                                is_shortest() ? ", the shortest line" : "");
 }
 
@@ -163,9 +167,9 @@ Answer SearchedClaim::nowhere_it_fails() const {
   const Exploration& exploration = inquiry_.exploration();
   Answer answer{claim_.name, Verdict::fails, {}};
   if (!met_) {
-    return nowhere(inquiry_, claim_.name,
-                   fmt::format("holds {}{}", exploration.extent(),
-                               needs_moves_ ? " and every joint move" : ""));
+    return nowhere(
+        inquiry_, claim_.name,
+        fmt::format("{}{}", exploration.extent(), needs_moves_ ? " and every joint move" : ""));
   }
   answer.evidence = "fails" + met_->about;
   if (met_->count > 1) {
@@ -187,8 +191,9 @@ Answer SearchedClaim::possible() const {
     return answer;
   }
   show(answer);
-  answer.evidence = fmt::format("it is so{} after {} plies{}", met_->about,
-                                answer.line->joints.size(), is_shortest() ? " at the soonest" : "");
+  answer.evidence =
+      fmt::format("it is so{} after {}{}", met_->about, plies_text(answer.line->joints.size()),
+                  is_shortest() ? " at the soonest" : "");
   if (instances_.size() > 1) {
     answer.evidence += fmt::format("; and for all {} choices", instances_.size());
   }

@@ -109,6 +109,10 @@ TEST(Documents, DrawingRulesAreShownAsTheyWork) {
   expect_true_document(source_path("docs/DRAWING.md"), folder.path("."));
 }
 
+TEST(Documents, TheChaptersOnCheckingTellTheTruth) {
+  expect_true_document(source_path("docs/CHECKING.md"), source_path("."));
+}
+
 TEST(Documents, EveryDrawingFactIsListed) {
   const std::string page = read_file(source_path("docs/DRAWING.md"));
   for (const picture::DrawingFact& fact : picture::drawing_facts()) {

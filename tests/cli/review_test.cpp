@@ -11,47 +11,138 @@ namespace orchard::testing {
 namespace {
 
 using ::testing::HasSubstr;
+using ::testing::Not;
 using Json = nlohmann::json;
 
 TEST(Check, TellsErrorsSuspicionsAndNothing) {
   const TemporaryFolder folder;
-  const auto fine = run_orchard({"check", game_path("silo")});
+  const auto fine = run_orchard({"check", game_path("silo"), "--text-only"});
   EXPECT_EQ(fine.status, 0);
-  EXPECT_THAT(fine.out, HasSubstr("nothing to report"));
+  EXPECT_THAT(fine.out, HasSubstr("no slip of the pen found"));
+  EXPECT_THAT(fine.out, Not(HasSubstr("positions")));
   std::string rules = read_file(game_path("espalier"));
   rules.replace(rules.find("(not (tied_now"), 14, "(not (tied_nwo");
-  const auto slip = run_orchard({"check", folder.write("slip.gdl", rules)});
+  const auto slip = run_orchard({"check", folder.write("slip.gdl", rules), "--positions", "1000"});
   EXPECT_EQ(slip.status, 1);
   EXPECT_THAT(slip.out, HasSubstr("did you mean `tied_now`?"));
   const auto wrong =
       run_orchard({"check", folder.write("wrong.gdl", "(role east) (legal east)"), "--json"});
   EXPECT_EQ(wrong.status, 2);
   EXPECT_EQ(Json::parse(wrong.out)["diagnostics"][0]["code"], "keyword-arity");
-  EXPECT_EQ(Json::parse(run_orchard({"check", game_path("silo"), "--json"}).out)["diagnostics"],
-            Json::array());
+  EXPECT_EQ(
+      Json::parse(
+          run_orchard({"check", game_path("silo"), "--json", "--text-only"}).out)["diagnostics"],
+      Json::array());
+}
+
+TEST(Check, AsksEveryPositionAndTheClaims) {
+  const auto good = run_orchard({"check", game_path("espalier_3x3")});
+  EXPECT_EQ(good.status, 0) << good.out;
+  EXPECT_THAT(good.out, HasSubstr("2545 positions up to depth 9, which are all"));
+  EXPECT_THAT(good.out, HasSubstr("   ends           holds       every line of play ends"));
+  EXPECT_THAT(good.out, HasSubstr("east can force it"));
+  EXPECT_THAT(good.out, Not(HasSubstr("one line of it")));
+  EXPECT_THAT(run_orchard({"check", game_path("espalier_3x3"), "--verbose"}).out,
+              HasSubstr("one line of it, after 9 plies"));
+  EXPECT_THAT(run_orchard({"check", game_path("espalier_3x3"), "--claims", "none"}).out,
+              Not(HasSubstr("claims:")));
+
+  const auto unknown = run_orchard({"check", game_path("silo"), "--positions", "5000"});
+  EXPECT_EQ(unknown.status, 3);
+  EXPECT_THAT(unknown.out, HasSubstr("(ended by --positions), and 2048 random games"));
+}
+
+TEST(Check, ShowsAFaultWithTheShortestLineEverywhere) {
+  const TemporaryFolder folder;
+  const std::string log = folder.path("log.sarif");
+  const std::string page = folder.path("page.html");
+  const std::vector<std::string> call{
+      "check", game_path("faulty/two_winners"), "--sarif", log, "--report", page};
+  const auto text = run_orchard(call);
+  EXPECT_EQ(text.status, 1);
+  EXPECT_THAT(text.out, HasSubstr("fails: scored — an end gives hill more than one goal"));
+  EXPECT_THAT(text.out, HasSubstr("after 3 plies, the shortest line:\n     1   hill (ask "));
+  EXPECT_THAT(read_file(page), HasSubstr("an end gives hill more than one goal"));
+  const Json results = Json::parse(read_file(log))["runs"][0]["results"];
+  EXPECT_EQ(results[0]["ruleId"], "scored");
+  EXPECT_EQ(results[0]["level"], "error");
+
+  const auto json = run_orchard({"check", game_path("faulty/two_winners"), "--json"});
+  EXPECT_EQ(json.status, 1);
+  const Json document = Json::parse(json.out);
+  EXPECT_EQ(document["complete"], true);
+  EXPECT_EQ(document["depths"].size(), 4u);
+  for (const Json& question : document["questions"]) {
+    EXPECT_EQ(question["verdict"] == "fails", question["id"] == "scored") << question;
+    if (question["id"] == "scored") {
+      EXPECT_EQ(question["line"].size(), 3u);
+    }
+  }
+  EXPECT_EQ(run_orchard({"check", game_path("snails"), "--report", "/nonexistent/p.html"}).status,
+            2);
+  const auto bad_claims = run_orchard({"check", game_path("snails"), "--claims",
+                                       folder.write("x.claims", "(claim \"x\" (always up))")});
+  EXPECT_EQ(bad_claims.status, 2);
+  EXPECT_THAT(bad_claims.err, HasSubstr("no rule is about up"));
+}
+
+TEST(Find, ShowsAPositionOrSaysThatThereIsNone) {
+  const auto found = run_orchard({"find", game_path("snails"), "(wins grey)"});
+  EXPECT_EQ(found.status, 0);
+  EXPECT_THAT(found.out, HasSubstr("after 12 plies, the shortest line:\n     1   amber (climb "));
+  EXPECT_THAT(found.out, HasSubstr("over: grey wins"));
+  const auto none = run_orchard({"find", game_path("snails"), "(and (wins grey) (wins amber))"});
+  EXPECT_EQ(none.status, 1);
+  EXPECT_EQ(none.out, "nowhere in all 662 positions\n");
+  const auto unknown = run_orchard(
+      {"find", game_path("silo"), "(and (wins miller) (wins baker))", "--positions", "500"});
+  EXPECT_EQ(unknown.status, 3);
+  EXPECT_THAT(run_orchard({"find", game_path("snails"), "(wins gray)"}).out,
+              HasSubstr("nothing that the rules derive fits (wins gray)"));
+  EXPECT_EQ(run_orchard({"find", game_path("snails"), "(wons grey)"}).status, 2);
+}
+
+// What it writes is read back: the case passes, the position is the one found.
+TEST(Find, WritesACaseAndAPosition) {
+  const TemporaryFolder folder;
+  const std::string formula = "(and terminal (goal west 100))";
+  const auto written = run_orchard({"find", game_path("espalier_3x3"), formula, "--case"});
+  EXPECT_EQ(written.status, 0);
+  const auto passed = run_orchard(
+      {"cases", game_path("espalier_3x3"), "--file", folder.write("found.cases", written.out)});
+  EXPECT_EQ(passed.status, 0) << written.out << passed.out;
+  const auto drawn = run_orchard({"find", game_path("espalier_3x3"), formula, "--drawn"});
+  const auto shown = run_orchard({"show", game_path("espalier_3x3"), "--position",
+                                  folder.write("found.positions", drawn.out), "--json"});
+  const Json document =
+      Json::parse(run_orchard({"find", game_path("espalier_3x3"), formula, "--json"}).out);
+  EXPECT_EQ(Json::parse(shown.out)["position"], document["position"]);
+  EXPECT_EQ(document["line"].size(), 8u);
+  EXPECT_EQ(document["shortest"], true);
 }
 
 TEST(Check, LeavesOutAllowedFindingsAndWritesSarif) {
   const TemporaryFolder folder;
   const std::string file = folder.write("begun.gdl", "(role bee) (init (a 1)) (legal bee go)");
   const std::string log = folder.path("log.sarif");
-  const auto all = run_orchard({"check", file, "--sarif", log});
+  const auto all = run_orchard({"check", file, "--sarif", log, "--text-only"});
   EXPECT_EQ(all.status, 1);
   EXPECT_EQ(Json::parse(read_file(log))["runs"][0]["results"].size(), 3u);
-  const auto none = run_orchard(
-      {"check", file, "--allow", "no-goal", "--allow", "no-next", "--allow", "no-terminal"});
+  const auto none = run_orchard({"check", file, "--allow", "no-goal", "--allow", "no-next",
+                                 "--allow", "no-terminal", "--text-only"});
   EXPECT_EQ(none.status, 0) << none.out;
   EXPECT_EQ(run_orchard({"check", file, "--sarif", "/nonexistent/log"}).status, 2);
 }
 
 TEST(Check, ListsDomainsAndHints) {
-  const auto text = run_orchard({"check", game_path("espalier"), "--domains"});
+  const auto text = run_orchard({"check", game_path("espalier"), "--domains", "--text-only"});
   EXPECT_EQ(text.status, 0);
   EXPECT_THAT(text.out, HasSubstr("hints of style (--verbose shows them)\n"));
   EXPECT_THAT(text.out,
               HasSubstr("fluent square/3\n  1  1 … 4\n  2  1 … 5\n  3  bare east west\n"));
-  const Json document = Json::parse(
-      run_orchard({"check", game_path("espalier"), "--domains", "--verbose", "--json"}).out);
+  const Json document = Json::parse(run_orchard({"check", game_path("espalier"), "--domains",
+                                                 "--verbose", "--json", "--text-only"})
+                                        .out);
   EXPECT_EQ(document["diagnostics"], Json::array());
   EXPECT_EQ(document["hints"][0]["severity"], "hint");
   const Json tie = {{"kind", "move"},
@@ -63,9 +154,10 @@ TEST(Check, ListsDomainsAndHints) {
 }
 
 TEST(Check, TakesSizes) {
-  EXPECT_EQ(
-      run_orchard({"check", game_path("espalier"), "--set", "rows=6", "--set", "COLUMNS=6"}).status,
-      0);
+  EXPECT_EQ(run_orchard({"check", game_path("espalier"), "--set", "rows=6", "--set", "COLUMNS=6",
+                         "--text-only"})
+                .status,
+            0);
   const auto unknown = run_orchard({"check", game_path("espalier"), "--set", "row=6"});
   EXPECT_EQ(unknown.status, 2);
   EXPECT_THAT(unknown.err + unknown.out, HasSubstr("did you mean rows?"));

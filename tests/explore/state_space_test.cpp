@@ -1,0 +1,158 @@
+// The explored space of positions against the same found through the public face.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "explore/sampled_games.hpp"
+#include "explore/state_space.hpp"
+#include "explore/watch.hpp"
+#include "game/core.hpp"
+#include "support/explored_by_hand.hpp"
+#include "support/files.hpp"
+#include "support/random_rules.hpp"
+
+namespace orchard::explore {
+namespace {
+
+std::vector<std::uint64_t> row_of(const LaneGame& lanes, const Position& position) {
+  return lanes.row(lanes.bits(GameAccess::state(position).fluents).value());
+}
+
+std::vector<Game> some_games() {
+  std::vector<Game> games;
+  for (const char* name : {"espalier_3x3", "snails", "market_day", "beeline"}) {
+    games.push_back(Game::load(testing::game_path(name)).value());
+  }
+  for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+    auto game = Game::from_text(testing::random_rules(seed));
+    if (game) games.push_back(*game);
+  }
+  return games;
+}
+
+TEST(StateSpace, IsWhatOneFindsByHand) {
+  std::size_t compared = 0;
+  for (const Game& game : some_games()) {
+    const auto by_hand = testing::explore_by_hand(game, 3000);
+    const LaneGame* const lanes = GameAccess::core(game)->lanes();
+    if (by_hand.empty() || lanes == nullptr) continue;
+    ++compared;
+    StateSpace space(*lanes);
+    EXPECT_EQ(space.explore(row_of(*lanes, game.initial()), {}), Ending::complete);
+    ASSERT_EQ(space.size(), by_hand.size()) << game.name();
+    for (const testing::ByHand& one : by_hand) {
+      const auto number = space.find(row_of(*lanes, one.position));
+      ASSERT_TRUE(number.has_value());
+      EXPECT_EQ(space.depth(*number), one.depth);
+      EXPECT_EQ(space.kind(*number) == StateSpace::Kind::terminal, one.terminal);
+      EXPECT_EQ(space.kind(*number) == StateSpace::Kind::stuck, one.stuck);
+      ASSERT_EQ(space.steps(*number).size(), one.next.size());
+      for (const auto& [choice, next] : one.next) {
+        std::size_t step = 0;
+        std::size_t stride = 1;
+        for (std::size_t role = 0; role < choice.size(); ++role) {
+          step += stride * choice[role];
+          stride *= space.choices(*number, role);
+        }
+        EXPECT_EQ(space.find(row_of(*lanes, by_hand[next].position)), space.steps(*number)[step]);
+      }
+    }
+  }
+  EXPECT_GE(compared, 30u);
+}
+
+TEST(StateSpace, LinesAreShortestAndFollowSteps) {
+  const Game game = Game::load(testing::game_path("snails")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  StateSpace space(lanes);
+  space.explore(row_of(lanes, game.initial()), {});
+  for (StateSpace::Number p = 0; p < space.size(); p += 7) {
+    const auto line = space.line_to(p);
+    ASSERT_EQ(line.size(), space.depth(p) + 1u);
+    EXPECT_EQ(line.front(), 0u);
+    EXPECT_EQ(line.back(), p);
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+      EXPECT_THAT(space.steps(line[i]), ::testing::Contains(line[i + 1]));
+    }
+  }
+}
+
+TEST(StateSpace, EndsWithItsBudgetAndSaysHowFarItLooked) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  StateSpace by_count(lanes);
+  Budget budget;
+  budget.positions = 5000;
+  EXPECT_EQ(by_count.explore(row_of(lanes, game.initial()), budget), Ending::positions);
+  EXPECT_GE(by_count.size(), 5000u);
+  EXPECT_LT(by_count.expanded(), by_count.size());
+  EXPECT_FALSE(by_count.complete());
+  StateSpace by_memory(lanes);
+  Budget memory;
+  memory.memory_bytes = 1 << 20;
+  EXPECT_EQ(by_memory.explore(row_of(lanes, game.initial()), memory), Ending::memory);
+}
+
+// Legal moves as a watch sees them, beside those of the evaluator; a signal of a step with its
+// move.
+TEST(Watch, SeesSignalsOfPositionsAndSteps) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  StateSpace space(lanes);
+  space.explore(row_of(lanes, game.initial()), {});
+  const auto& network = lanes.network();
+  std::vector<circuit::Signal> signals = network.legal[0];
+  signals.push_back(network.does[0][0]);
+  signals.push_back(circuit::always);
+  Watch watch(lanes, network.network, signals);
+  LaneEvaluator evaluator(lanes);
+  const std::size_t count = std::min<std::size_t>(space.size(), 300);
+  evaluator.set_positions(space.rows(0, count), count);
+  const std::vector<std::uint32_t> first_move{0, 0};
+  watch.set_joint(5, first_move);
+  watch.set_joint(6, first_move);
+  watch.set_joint(6, {});  // taken back
+  watch.look(space.rows(0, count), count);
+  for (std::size_t at = 0; at < count; ++at) {
+    for (std::size_t move = 0; move < network.legal[0].size(); ++move) {
+      EXPECT_EQ(watch.holds(move, at), evaluator.is_legal(at, 0, move));
+    }
+  }
+  const std::size_t done = network.legal[0].size();
+  EXPECT_EQ(watch.count(done), 1u);
+  EXPECT_TRUE(watch.holds(done, 5));
+  EXPECT_EQ(watch.count(done + 1), count);  // not beyond the positions there are
+}
+
+TEST(SampledGames, RemembersTheLinesItPlayed) {
+  const Game game = Game::load(testing::game_path("barrow_lane")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  SampledGames samples(lanes);
+  Random random(4);
+  std::vector<std::pair<SampledGames::Place, std::vector<std::uint64_t>>> met;
+  samples.play(40, row_of(lanes, game.initial()), random, 30,
+               [&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
+                   const LaneEvaluator& evaluator) {
+                 const std::size_t words = evaluator.words();
+                 for (std::size_t at = 0; at < places.size(); ++at) {
+                   const auto row = rows.subspan(at * words, words);
+                   met.emplace_back(places[at], std::vector<std::uint64_t>(row.begin(), row.end()));
+                 }
+               });
+  EXPECT_EQ(samples.games(), 40u);
+  EXPECT_GT(met.size(), 400u);
+  for (std::size_t i = 0; i < met.size(); i += 17) {
+    Position position = game.initial();
+    for (const auto& numbers : samples.line_to(met[i].first)) {
+      JointMove joint;
+      for (std::size_t role = 0; role < numbers.size(); ++role) {
+        const auto term = lanes.ground().moves()[role][numbers[role]].term;
+        joint.add(game.move(lanes.ground().terms().term(term)));
+      }
+      position = game.next(position, joint).value();
+    }
+    EXPECT_EQ(row_of(lanes, position), met[i].second);
+  }
+}
+
+}  // namespace
+}  // namespace orchard::explore

@@ -1,0 +1,277 @@
+// Claims: their language, what is wrong with them, and their verdicts judged by hand.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "orchard/random.hpp"
+#include "orchard/review.hpp"
+#include "support/explored_by_hand.hpp"
+#include "support/files.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::HasSubstr;
+
+Game espalier() {
+  return Game::load(testing::game_path("espalier_3x3")).value();
+}
+
+Result<Review> reviewed(const Game& game, const std::string& claims) {
+  const testing::TemporaryFolder folder;
+  ReviewOptions options;
+  options.claims = folder.write("some.claims", claims);
+  options.allow = question_ids();
+  return review_rules(game, options);
+}
+
+Answer asked(const Game& game, const std::string& claim, const std::string& helpers = {}) {
+  return reviewed(game, "(claim \"it\" " + claim + ")\n" + helpers).value().claims.at(0);
+}
+
+std::string fault(const Game& game, const std::string& claims) {
+  const auto review = reviewed(game, claims);
+  return review ? "none" : review.diagnostics().render();
+}
+
+// A formula as text, and the same as a function of a position.
+struct Formula {
+  std::string text;
+  std::function<bool(const Position&)> holds;
+};
+
+Formula random_formula(const Game& game, Random& random, int depth) {
+  if (depth == 0 || random.below(4) == 0) {
+    if (random.below(6) == 0) {
+      return {"terminal", [&game](const Position& p) { return game.terminal(p); }};
+    }
+    static const char* const contents[] = {"bare", "east", "west"};
+    const std::string fluent = "(square " + std::to_string(random.below(3) + 1) + " " +
+                               std::to_string(random.below(3) + 1) + " " +
+                               contents[random.below(3)] + ")";
+    const Term term = Term::parse(fluent).value();
+    return {"(true " + fluent + ")", [term](const Position& p) { return p.holds(term); }};
+  }
+  const Formula a = random_formula(game, random, depth - 1);
+  const Formula b = random_formula(game, random, depth - 1);
+  switch (random.below(4)) {
+    case 0:
+      return {"(not " + a.text + ")", [a](const Position& p) { return !a.holds(p); }};
+    case 1:
+      return {"(and " + a.text + " " + b.text + ")",
+              [a, b](const Position& p) { return a.holds(p) && b.holds(p); }};
+    case 2:
+      return {"(or " + a.text + " " + b.text + ")",
+              [a, b](const Position& p) { return a.holds(p) || b.holds(p); }};
+    default:
+      return {"(implies " + a.text + " " + b.text + ")",
+              [a, b](const Position& p) { return !a.holds(p) || b.holds(p); }};
+  }
+}
+
+TEST(Claims, RandomFormulasHoldWhereTheyDoByHand) {
+  const Game game = espalier();
+  const auto positions = testing::explore_by_hand(game, 5000);
+  Random random(7);
+  std::map<Verdict, std::size_t> verdicts;
+  for (int i = 0; i < 40; ++i) {
+    const Formula formula = random_formula(game, random, 4);
+    std::size_t count = 0;
+    std::size_t depth_of_one = 99;
+    std::size_t depth_without = 99;
+    for (const auto& one : positions) {
+      const bool holds = formula.holds(one.position);
+      count += holds ? 1 : 0;
+      std::size_t& least = holds ? depth_of_one : depth_without;
+      least = std::min(least, one.depth);
+    }
+    const Review review =
+        reviewed(game, "(claim \"a\" (always " + formula.text + "))(claim \"n\" (never " +
+                           formula.text + "))(claim \"p\" (possible " + formula.text + "))")
+            .value();
+    ASSERT_EQ(review.claims.size(), 3u);
+    const auto verdict = [](bool holds) { return holds ? Verdict::holds : Verdict::fails; };
+    EXPECT_EQ(review.claims[0].verdict, verdict(count == positions.size())) << formula.text;
+    EXPECT_EQ(review.claims[1].verdict, verdict(count == 0)) << formula.text;
+    EXPECT_EQ(review.claims[2].verdict, verdict(count > 0)) << formula.text;
+    if (count < positions.size()) {
+      EXPECT_EQ(review.claims[0].line->joints.size(), depth_without) << formula.text;
+    }
+    if (count > 0) {
+      EXPECT_EQ(review.claims[2].line->joints.size(), depth_of_one) << formula.text;
+      EXPECT_TRUE(formula.holds(review.claims[2].line->last()));
+    }
+    for (const Answer& answer : review.claims) ++verdicts[answer.verdict];
+    const Sought sought = find_position(game, formula.text).value();
+    EXPECT_EQ(sought.line.has_value(), count > 0);
+  }
+  EXPECT_GE(verdicts[Verdict::holds], 20u);
+  EXPECT_GE(verdicts[Verdict::fails], 20u);
+}
+
+TEST(Claims, QuantifiersRangeOverARelation) {
+  const Game game = espalier();
+  EXPECT_EQ(asked(game, "(possible (exists ?r row (forall ?c column (true (square ?r ?c east)))))")
+                .verdict,
+            Verdict::holds);
+  EXPECT_EQ(asked(game, "(never (forall ?r row (forall ?c column (true (square ?r ?c bare)))))")
+                .line->joints.size(),
+            0u);
+  EXPECT_EQ(asked(game, "(always (exists ?who role (true (turn ?who))))").verdict, Verdict::holds);
+  // Over an atom with other arguments, and a formula that asks for none of the variable.
+  EXPECT_EQ(asked(game, "(always (exists ?r (above ?r 2) (or terminal (not terminal))))").verdict,
+            Verdict::holds);
+}
+
+TEST(Claims, FreeVariablesAreTriedOutside) {
+  const Game game = espalier();
+  const Answer each = asked(game, "(possible (and (rival ?who ?other) (wins ?who)))");
+  EXPECT_EQ(each.verdict, Verdict::holds);
+  EXPECT_THAT(each.evidence, HasSubstr("for all 2 choices"));
+  const Answer too_much = asked(game, "(always (not (true (square ?r ?c west))))");
+  EXPECT_EQ(too_much.verdict, Verdict::fails);
+  EXPECT_THAT(too_much.evidence, HasSubstr("for ?r = 1, ?c = 2"));
+  EXPECT_EQ(too_much.line->joints.size(), 2u);
+  EXPECT_THAT(asked(game, "(possible (wins ?who))").evidence, HasSubstr("and for all 2 choices"));
+}
+
+TEST(Claims, MovesAreThoseThatLeaveAPosition) {
+  const Game game = espalier();
+  EXPECT_EQ(asked(game, "(always (implies (does ?who ?move) (legal ?who ?move)))").verdict,
+            Verdict::holds);
+  const Answer tied = asked(game, "(never (does west (tie 3 3)))");
+  EXPECT_EQ(tied.verdict, Verdict::fails);
+  EXPECT_EQ(tied.line->joints.back()[1].to_string(), "(tie 3 3)");
+  EXPECT_EQ(asked(game, "(eventually (does east (tie 1 1)))").verdict, Verdict::fails);
+  EXPECT_EQ(asked(game, "(can-force east (does east (tie 1 1)))").verdict, Verdict::holds);
+}
+
+TEST(Claims, LinesComeSomewhereOrShowThatTheyNeedNot) {
+  const Game game = espalier();
+  EXPECT_EQ(asked(game, "(eventually terminal)").verdict, Verdict::holds);
+  const Answer not_all = asked(game, "(eventually (wins east))");
+  EXPECT_EQ(not_all.verdict, Verdict::fails);
+  EXPECT_TRUE(game.terminal(not_all.line->last()));
+  EXPECT_NE(game.goal(not_all.line->last(), *game.role("east")), 100);
+  EXPECT_EQ(asked(game, "(until room_left terminal)").verdict, Verdict::holds);
+  const Answer broken = asked(game, "(until (true (square 2 2 bare)) terminal)");
+  EXPECT_EQ(broken.verdict, Verdict::fails);
+  EXPECT_FALSE(broken.line->last().holds(Term::parse("(square 2 2 bare)").value()));
+}
+
+TEST(Claims, WhatGoesRoundIsShownAsACycle) {
+  const Game game = Game::from_text(R"(
+    (role bee) (init (at hive))
+    (legal bee stay) (legal bee go)
+    (<= (next (at hive)) (true (at hive)) (does bee stay))
+    (<= (next (at field)) (true (at hive)) (does bee go))
+    (<= (next (at field)) (true (at field)))
+    (<= terminal (true (at field)))
+    (goal bee 100)
+  )")
+                        .value();
+  const Answer never_leaves = asked(game, "(eventually (true (at field)))");
+  EXPECT_EQ(never_leaves.verdict, Verdict::fails);
+  ASSERT_TRUE(never_leaves.repeats_from.has_value());
+  EXPECT_EQ(never_leaves.line->positions[*never_leaves.repeats_from], never_leaves.line->last());
+  EXPECT_EQ(asked(game, "(can-force bee (true (at field)))").verdict, Verdict::holds);
+}
+
+TEST(Claims, WhoCanForceWhatAgreesWithBestPlay) {
+  const Game game = espalier();
+  EXPECT_EQ(asked(game, "(can-force east (and terminal (not (goal east 0))))").verdict,
+            Verdict::holds);
+  const Answer cannot = asked(game, "(can-force east (wins east))");
+  EXPECT_EQ(cannot.verdict, Verdict::fails);
+  EXPECT_TRUE(game.terminal(cannot.line->last()));
+  EXPECT_EQ(asked(game, "(can-force east west (wins west))").verdict, Verdict::holds);
+  const Game snails = Game::load(testing::game_path("snails")).value();
+  EXPECT_EQ(asked(snails, "(can-force amber (wins amber))").verdict, Verdict::holds);
+  EXPECT_EQ(asked(snails, "(can-force grey (wins grey))").verdict, Verdict::fails);
+}
+
+TEST(Claims, HelperRulesMayStandBesideThem) {
+  const Game game = espalier();
+  const std::string helpers =
+      "(<= (full ?r) (row ?r) (not (some_bare ?r)))\n"
+      "(<= (some_bare ?r) (true (square ?r ?c bare)))\n";
+  EXPECT_EQ(asked(game, "(never (and (full ?r) (true (square ?r ?c bare))))", helpers).verdict,
+            Verdict::holds);
+  EXPECT_EQ(asked(game, "(possible (full ?r))", helpers).verdict, Verdict::holds);
+}
+
+// A slip in a name would make it hold for nothing.
+TEST(Claims, WhatNothingFitsIsPointedOut) {
+  const Answer slip = asked(espalier(), "(never (wins eats))");
+  EXPECT_EQ(slip.verdict, Verdict::suspicious);
+  EXPECT_THAT(slip.evidence, HasSubstr("nothing that the rules derive fits (wins eats)"));
+  EXPECT_EQ(asked(espalier(), "(possible (wins eats))").verdict, Verdict::fails);
+}
+
+TEST(Claims, OneValueAtMost) {
+  const Game game = espalier();
+  EXPECT_EQ(asked(game, "(exclusive (square ?r ?c ?x))").verdict, Verdict::holds);
+  EXPECT_EQ(asked(game, "(exclusive (turn ?x))").verdict, Verdict::holds);
+  // Of the last variable: two columns of a row are bare at the start.
+  EXPECT_EQ(asked(game, "(exclusive (square ?r ?c bare))").line->joints.size(), 0u);
+}
+
+TEST(Claims, MistakesAreToldWithTheirPlaceAndARemedy) {
+  const Game game = espalier();
+  const auto expect = [&](const std::string& claims, const std::string& message,
+                          const std::string& remedy) {
+    const std::string told = fault(game, claims);
+    EXPECT_THAT(told, HasSubstr(message)) << claims;
+    EXPECT_THAT(told, HasSubstr(remedy)) << claims;
+    EXPECT_THAT(told, HasSubstr("some.claims:")) << claims;
+  };
+  expect("", "this file claims nothing", "(claim \"name\"");
+  expect("(claim always)", "expected a claim", "(claim \"name\"");
+  expect("(claim \"x\" (allways terminal))", "a claim says one of these", "always, never");
+  expect("(claim \"x\" (always terminal terminal))", "always has another form", "(always FORMULA)");
+  expect("(claim \"x\" (until terminal))", "until has another form", "(until FORMULA FORMULA)");
+  expect("(claim \"x\" (always rom_left))", "no rule is about rom_left", "did you mean room_left?");
+  expect("(claim \"x\" (always (wins east west)))", "wins takes 1 argument, not 2", "");
+  expect("(claim \"x\" (always (legal north ?m)))", "north is no role", "the roles are east, west");
+  expect("(claim \"x\" (can-force north terminal))", "north is no role that can force",
+         "name roles");
+  expect("(claim \"x\" (always (next (turn east))))", "a formula cannot ask for next",
+         "ask for true");
+  expect("(claim \"x\" (always (true (square 1 1 ?x) 2)))", "true takes 1 argument", "");
+  expect("(claim \"x\" (always (true (moon ?x))))", "nothing can stand for ?x", "--domains");
+  expect("(claim \"x\" (always ?f))", "a variable is no formula", "write a literal");
+  expect("(claim \"x\" (always (exists row terminal)))", "a quantifier has another form",
+         "(exists ?v RELATION FORMULA)");
+  expect("(claim \"x\" (always (exists ?r (row 1) terminal)))", "does not stand in what it ranges",
+         "(RELATION ?r)");
+  expect("(claim \"x\" (always (not terminal terminal)))", "not takes one formula", "(not F)");
+  expect("(claim \"x\" (exclusive (turn east)))", "a fluent with a variable", "(exclusive (square");
+  expect("(claim \"x\" (always terminal))\n(<= (full ?r) (rwo ?r)", "parenthesis", "");
+  expect("(claim \"x\" (always terminal))\n(<= (full ?r) (not (row ?r)))", "full", "");
+  std::string deep;
+  for (int i = 0; i < 300; ++i) deep += "(not ";
+  expect("(claim \"x\" (always " + deep, "", "");
+}
+
+TEST(Find, AsksOneFormula) {
+  const Game game = espalier();
+  const Sought sought = find_position(game, "(and terminal (goal ?who 50))").value();
+  ASSERT_TRUE(sought.line.has_value());
+  EXPECT_EQ(sought.line->joints.size(), 9u);
+  EXPECT_EQ(sought.about, "?who = east");
+  EXPECT_FALSE(find_position(game, "(and (wins east) (wins west))").value().line.has_value());
+  EXPECT_FALSE(find_position(game, "terminal terminal").ok());
+  EXPECT_FALSE(find_position(game, "").ok());
+  // Beyond the budget random games look on.
+  ReviewOptions options;
+  options.budget.positions = 1000;
+  const Game silo = Game::load(testing::game_path("silo")).value();
+  const Sought far = find_position(silo, "(and terminal (not room_left))", options).value();
+  ASSERT_TRUE(far.line.has_value());
+  EXPECT_FALSE(far.shortest);
+  EXPECT_EQ(far.line->joints.size(), 25u);
+}
+
+}  // namespace
+}  // namespace orchard

@@ -1,0 +1,98 @@
+// The faulty descriptions that show only once positions are explored: the question that their table
+// names finds them, with a shortest line; and the good ones have nothing of that kind.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <regex>
+#include <sstream>
+
+#include "orchard/review.hpp"
+#include "support/files.hpp"
+
+namespace orchard {
+namespace {
+
+struct Faulty {
+  std::string name;
+  std::string question;
+};
+
+std::vector<Faulty> table() {
+  std::vector<Faulty> result;
+  std::istringstream lines(testing::read_file(testing::source_path("games/faulty/README.md")));
+  const std::regex row(R"(\| `(\w+)\.gdl` \| .* \| exploring, question `([\w-]+)` \|)");
+  for (std::string line; std::getline(lines, line);) {
+    std::smatch match;
+    if (std::regex_match(line, match, row)) result.push_back({match[1], match[2]});
+  }
+  return result;
+}
+
+TEST(FaultyReview, EveryFaultIsFoundByItsQuestion) {
+  const auto faults = table();
+  EXPECT_GE(faults.size(), 14u);
+  ReviewOptions options;
+  options.budget.positions = 100'000;
+  for (const Faulty& faulty : faults) {
+    const Game game =
+        Game::load(testing::source_path("games/faulty/" + faulty.name + ".gdl")).value();
+    const Review review = review_rules(game, options).value();
+    const auto found = std::ranges::find_if(review.questions, [&](const Answer& answer) {
+      const bool told = answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
+      return told && answer.id.substr(0, answer.id.find(':')) == faulty.question;
+    });
+    ASSERT_NE(found, review.questions.end()) << faulty.name << " by " << faulty.question;
+    EXPECT_TRUE(review.failed());
+    // A role that can never win has no line to show.
+    if (faulty.question != "winnable") {
+      EXPECT_TRUE(found->line.has_value()) << faulty.name;
+    }
+  }
+}
+
+// Games that are explored in a moment, with their claims.
+TEST(FaultyReview, GoodGamesMeetEveryRequirementAndClaim) {
+  const std::vector<std::pair<std::string, std::map<std::string, std::int64_t>>> games{
+      {"espalier_3x3", {}}, {"silo", {{"heights", 4}, {"bins", 4}}},
+      {"snails", {}},       {"sprinklers", {}},
+      {"beeline", {}},      {"market_day", {}},
+      {"hedgerow", {}},     {"cellar", {}}};
+  for (const auto& [name, sizes] : games) {
+    LoadOptions load;
+    load.sizes = sizes;
+    const Game game = Game::load(testing::game_path(name), load).value();
+    ReviewOptions options;
+    std::filesystem::path claims(testing::game_path(name));
+    options.claims = claims.replace_extension(".claims").string();
+    const Review review = review_rules(game, options).value();
+    EXPECT_TRUE(review.complete()) << name;
+    for (const auto* answers : {&review.questions, &review.claims}) {
+      for (const Answer& answer : *answers) {
+        const bool good = answer.verdict == Verdict::holds || answer.verdict == Verdict::described;
+        EXPECT_TRUE(good) << name << ": " << answer.id << ": " << answer.evidence;
+      }
+    }
+    EXPECT_GE(review.claims.size(), 4u) << name;
+  }
+}
+
+// Larger ones within a small budget: nothing wrong is found, and claims files are well formed.
+TEST(FaultyReview, NothingIsWrongWithLargerGamesAsFarAsLooked) {
+  for (const std::string& path : testing::demo_games()) {
+    const std::string name = std::filesystem::path(path).stem();
+    if (name == "skep") continue;  // takes seconds to instantiate, twice
+    ReviewOptions options;
+    options.budget.positions = 30'000;
+    options.claims = std::filesystem::path(path).replace_extension(".claims").string();
+    const Review review = review_rules(Game::load(path).value(), options).value();
+    EXPECT_FALSE(review.failed()) << name;
+    EXPECT_GE(review.claims.size(), 4u) << name;
+    const auto claims = testing::read_file(*options.claims);
+    EXPECT_THAT(claims, ::testing::HasSubstr("(can-force ")) << name;
+  }
+}
+
+}  // namespace
+}  // namespace orchard

@@ -1,0 +1,234 @@
+// The questions of a review against the same answered by hand on every position.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <pugixml.hpp>
+
+#include <algorithm>
+#include <functional>
+#include <optional>
+
+#include "orchard/review.hpp"
+#include "support/explored_by_hand.hpp"
+#include "support/files.hpp"
+#include "support/random_rules.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+const Answer& answer(const Review& review, const std::string& id) {
+  for (const auto* answers : {&review.questions, &review.claims}) {
+    const auto found = std::ranges::find(*answers, id, &Answer::id);
+    if (found != answers->end()) return *found;
+  }
+  throw std::runtime_error("no answer " + id);
+}
+
+Game load(const std::string& name, std::map<std::string, std::int64_t> sizes = {}) {
+  LoadOptions options;
+  options.sizes = std::move(sizes);
+  return Game::load(testing::game_path(name), options).value();
+}
+
+// Depth of the first position for which something is so.
+std::optional<std::size_t> first_depth(const std::vector<testing::ByHand>& positions,
+                                       const std::function<bool(const testing::ByHand&)>& is) {
+  std::optional<std::size_t> result;
+  for (const testing::ByHand& one : positions) {
+    if (is(one) && (!result || one.depth < *result)) result = one.depth;
+  }
+  return result;
+}
+
+bool goes_round(const std::vector<testing::ByHand>& positions) {
+  std::vector<bool> off(positions.size(), false);
+  for (bool changed = true; changed;) {
+    changed = false;
+    for (std::size_t p = 0; p < positions.size(); ++p) {
+      if (off[p]) continue;
+      const bool all = std::ranges::all_of(positions[p].next,
+                                           [&](const auto& entry) { return off[entry.second]; });
+      if (all) off[p] = changed = true;
+    }
+  }
+  return std::ranges::find(off, false) != off.end();
+}
+
+void expect_line(const Game& game, const Answer& answer, std::size_t depth) {
+  ASSERT_TRUE(answer.line.has_value()) << answer.id;
+  EXPECT_EQ(answer.line->joints.size(), depth) << answer.id;
+  Position position = game.initial();
+  for (const JointMove& joint : answer.line->joints) position = game.next(position, joint).value();
+  EXPECT_EQ(position, answer.line->last());
+}
+
+// Random rules in which roles may come to be without a move, and games end now and then.
+std::string random_game(std::uint64_t seed) {
+  std::string rules = testing::random_rules(seed);
+  const std::string stay = "(legal r0 stay)";
+  if (const std::size_t at = rules.find(stay); seed % 2 == 0 && at != std::string::npos) {
+    rules.replace(at, stay.size(), "(<= (legal r0 stay) (not (true (f c0))))");
+  }
+  if (seed % 3 == 0) rules += "(<= terminal (true (f c1)) (not (true lone)))\n(goal r0 30)\n";
+  return rules;
+}
+
+TEST(Review, AnswersAsOneFindsByHandOnRandomGames) {
+  std::map<std::string, std::size_t> failures;
+  std::size_t reviewed = 0;
+  for (std::uint64_t seed = 1; seed <= 100; ++seed) {
+    const auto game = Game::from_text(random_game(seed));
+    if (!game) continue;
+    const auto positions = testing::explore_by_hand(*game, 1500);
+    ReviewOptions options;
+    options.allow = {"draws", "balance", "turns", "effect"};
+    const auto review = review_rules(*game, options);
+    ASSERT_TRUE(review.ok());
+    if (positions.empty() || !review->not_asked.empty()) continue;
+    ++reviewed;
+    ASSERT_TRUE(review->complete());
+    EXPECT_EQ(review->positions, positions.size());
+
+    const auto check = [&](const std::string& id, std::optional<std::size_t> depth) {
+      const Answer& given = answer(*review, id);
+      EXPECT_EQ(given.verdict, depth ? Verdict::fails : Verdict::holds) << seed << " " << id;
+      if (!depth) return;
+      ++failures[id];
+      expect_line(*game, given, *depth);
+    };
+    check("moves", first_depth(positions, [](const auto& one) { return one.stuck; }));
+    check("scored", first_depth(positions, [&](const testing::ByHand& one) {
+            return one.terminal && std::ranges::any_of(game->roles(), [&](const Role& role) {
+                     const auto goal = game->goal(one.position, role);
+                     return !role.is_chance() && (!goal || *goal < 0 || *goal > 100);
+                   });
+          }));
+    const Answer& ends = answer(*review, "ends");
+    const bool round = goes_round(positions);
+    EXPECT_EQ(ends.verdict, round ? Verdict::fails : Verdict::holds) << seed;
+    if (round) {
+      ++failures["ends"];
+      ASSERT_TRUE(ends.line && ends.repeats_from);
+      EXPECT_EQ(ends.line->positions[*ends.repeats_from], ends.line->last());
+      EXPECT_LT(*ends.repeats_from, ends.line->joints.size());
+    }
+  }
+  EXPECT_GE(reviewed, 60u);
+  EXPECT_GE(failures["moves"], 5u);
+  EXPECT_GE(failures["scored"], 5u);
+  EXPECT_GE(failures["ends"], 5u);
+}
+
+TEST(Review, TellsTheLastDepthAndCountsOfEachDepth) {
+  const Game game = load("espalier_3x3");
+  const auto positions = testing::explore_by_hand(game, 5000);
+  const Review review = review_rules(game).value();
+  EXPECT_FALSE(review.failed());
+  EXPECT_FALSE(review.undecided());
+  for (std::size_t depth = 0; depth < review.depths.size(); ++depth) {
+    const auto here = [&](const testing::ByHand& one) { return one.depth == depth; };
+    const auto end = [&](const testing::ByHand& one) { return here(one) && one.terminal; };
+    EXPECT_EQ(review.depths[depth].positions,
+              static_cast<std::uint64_t>(std::ranges::count_if(positions, here)));
+    EXPECT_EQ(review.depths[depth].ends,
+              static_cast<std::uint64_t>(std::ranges::count_if(positions, end)));
+  }
+  EXPECT_THAT(answer(review, "ends").evidence, HasSubstr("after 7 to 9 plies"));
+  EXPECT_THAT(answer(review, "turns").evidence, HasSubstr("east and west alternate; east begins"));
+  EXPECT_THAT(answer(review, "draws").evidence, HasSubstr("after 9 plies at the soonest"));
+  EXPECT_THAT(answer(review, "sum").evidence, HasSubstr("100 at every end"));
+}
+
+TEST(Review, SaysUnknownWhereTheBudgetEnded) {
+  ReviewOptions options;
+  options.budget.positions = 20'000;
+  const Review review = review_rules(load("silo"), options).value();
+  EXPECT_EQ(review.ending, Ending::positions);
+  EXPECT_TRUE(review.undecided());
+  EXPECT_FALSE(review.failed());
+  EXPECT_EQ(answer(review, "ends").verdict, Verdict::unknown);
+  EXPECT_EQ(answer(review, "moves").verdict, Verdict::unknown);
+  // What was met, if only in a random game, is certain.
+  EXPECT_EQ(answer(review, "winnable:baker").verdict, Verdict::holds);
+  EXPECT_EQ(answer(review, "dead").verdict, Verdict::holds);
+}
+
+TEST(Review, LeavesOutWhatIsAllowed) {
+  ReviewOptions options;
+  options.allow = {"winnable", "turns"};
+  const Review review = review_rules(load("snails"), options).value();
+  for (const Answer& one : review.questions) {
+    EXPECT_THAT(one.id, Not(HasSubstr("winnable")));
+    EXPECT_NE(one.id, "turns");
+  }
+}
+
+TEST(Review, TheOutcomeTableOfOneDayIsDerived) {
+  const Review review = review_rules(load("market_day", {{"days", 1}})).value();
+  EXPECT_EQ(answer(review, "outcomes").evidence,
+            "what each joint move comes to:\n"
+            "   hill (ask fair) vale (ask fair) → 50 50\n"
+            "   hill (ask high) vale (ask fair) → 0 100\n"
+            "   hill (ask low) vale (ask fair) → 100 0\n"
+            "   hill (ask fair) vale (ask high) → 100 0\n"
+            "   hill (ask high) vale (ask high) → 50 50\n"
+            "   hill (ask low) vale (ask high) → 0 100\n"
+            "   hill (ask fair) vale (ask low) → 0 100\n"
+            "   hill (ask high) vale (ask low) → 100 0\n"
+            "   hill (ask low) vale (ask low) → 50 50");
+}
+
+TEST(Review, RulesThatNeverTakePartAreNamedWithTheirPlaces) {
+  const std::string rules = testing::read_file(testing::game_path("snails")) +
+                            "\n(<= (goal ?snail 70)\n    (true (sits ?snail 1))\n    terminal)\n";
+  const Review review = review_rules(Game::from_text(rules).value()).value();
+  const Answer& dead = answer(review, "dead");
+  EXPECT_EQ(dead.verdict, Verdict::suspicious);
+  ASSERT_EQ(dead.places.size(), 1u);
+  EXPECT_THAT(dead.places[0].place.source_line, HasSubstr("(goal ?snail 70)"));
+  EXPECT_EQ(std::ranges::count(review.clauses, false, &ClauseUse::used), 1);
+}
+
+TEST(Review, RulesWithoutACircuitAreNotAsked) {
+  // A counter in nested terms grows from ply to ply.
+  const Game game = Game::from_text(R"(
+    (role bee) (init (count zero)) (legal bee hum)
+    (<= (next (count (more ?n))) (true (count ?n)))
+    (<= terminal (true (count (more (more (more zero))))))
+    (goal bee 100)
+  )")
+                        .value();
+  const Review review = review_rules(game).value();
+  EXPECT_FALSE(review.not_asked.empty());
+  EXPECT_TRUE(review.undecided());
+  EXPECT_FALSE(review.complete());
+}
+
+TEST(Review, ThePageHoldsVerdictsBoardsAndRules) {
+  const Game game = load("faulty/draw_never_noticed", {{"rows", 3}, {"columns", 3}});
+  const Review review = review_rules(game).value();
+  const std::string page = to_html(game, Picture(game), review);
+  pugi::xml_document document;
+  // Well formed but for void elements, which stand in the head only.
+  const std::string body =
+      page.substr(page.find("<body>"), page.find("</html>") - page.find("<body>"));
+  std::string closed = body;
+  for (std::size_t at = closed.find("<img "); at != std::string::npos;
+       at = closed.find("<img ", at + 1)) {
+    closed.insert(closed.find('>', at), "/");
+  }
+  const auto parsed = document.load_string(closed.c_str());
+  EXPECT_TRUE(parsed) << parsed.description() << " " << closed.substr(parsed.offset, 80);
+  EXPECT_THAT(page, HasSubstr("<td class=\"v fails\">fails</td>"));
+  EXPECT_THAT(page, HasSubstr("west has no legal move"));
+  EXPECT_THAT(page, HasSubstr("data:image/svg+xml;base64,"));
+  EXPECT_THAT(page, HasSubstr("(&lt;= (wins ?gardener)"));
+  EXPECT_THAT(page, Not(HasSubstr("http://")));
+  EXPECT_THAT(page, Not(HasSubstr("<script")));
+}
+
+}  // namespace
+}  // namespace orchard
