@@ -6,6 +6,8 @@ set(ORCHARD_PACKAGES
     "absl CONFIG"
     "nlohmann_json 3.11 CONFIG"
     "pugixml CONFIG"
+    "SQLiteCpp CONFIG"
+    "Eigen3 3.4 CONFIG"
     "hwy CONFIG"
     "xbyak CONFIG"
     "Threads"

@@ -15,10 +15,10 @@
 // are not named make their only legal move. `expect` takes `legal`, `true`, `terminal`, `goal`,
 // `sees` (on entering the position) and every relation of the description, and `not` of these;
 // a variable stands for anything. `legal-moves` gives all legal moves of a role. Of best play speak
-// (value ROLE NUMBER), (best ROLE MOVE…) with all best moves, and (wins-within ROLE PLIES): the role
-// forces its best value within so many plies of everybody. Moves and
-// expectations may follow one another as often as wanted: each expectation is looked at where it
-// stands, and the first position in which one fails ends the case.
+// (value ROLE NUMBER), (best ROLE MOVE…) with all best moves, and (wins-within ROLE PLIES): the
+// role forces its best value within so many plies of everybody. Moves and expectations may follow
+// one another as often as wanted: each expectation is looked at where it stands, and the first
+// position in which one fails ends the case.
 #pragma once
 
 #include <functional>

@@ -17,6 +17,8 @@
 
 #include "orchard/budget.hpp"
 #include "orchard/match.hpp"
+#include "orchard/ratings.hpp"
+#include "orchard/results_store.hpp"
 
 namespace orchard {
 
@@ -43,6 +45,8 @@ struct SeriesOptions {
   unsigned threads = 1;
   bool fixed_seats = false;
   std::optional<Position> from{};
+  // Where matches are written as they end, and those that are there already are taken from.
+  std::optional<ResultsStore> store{};
   Budget budget{};  // ends the series between two matches
 };
 
@@ -58,15 +62,35 @@ struct SeriesTally {
 
 struct SeriesResult {
   std::vector<SeriesTally> by_player;
-  std::vector<std::vector<SeriesTally>> by_seat;   // by player and role (chance left out)
+  std::vector<std::vector<SeriesTally>> by_seat;  // by player and role (chance left out)
+  // How often each player did better than each other one, draws as half.
+  std::vector<std::vector<double>> better;
   std::map<std::uint64_t, std::uint64_t> lengths;  // plies → matches
   std::uint64_t games = 0;
   std::uint64_t unfinished = 0;
+  std::uint64_t stored = 0;    // of the games, taken from the store
   std::uint64_t forfeits = 0;  // an illegal move ended the match: a loss for who made it
   Ending ending = Ending::complete;
 };
 
-// Fails with `wrong-players` (another number than roles) or what make_opponent says.
+// Fails with `wrong-players` (another number than roles), what make_opponent says, or
+// `cannot-store`.
 Result<SeriesResult> run_series(const Game& game, const SeriesOptions& options);
+
+// Every player against every other: a series of `games` matches for each choice of as many players
+// as there are roles.
+struct RoundRobinResult {
+  std::vector<SeriesTally> by_player;
+  std::vector<Rating> ratings;
+  std::vector<std::vector<double>> better;
+  std::uint64_t games = 0;
+  std::uint64_t stored = 0;
+  std::uint64_t unfinished = 0;
+  std::uint64_t forfeits = 0;
+  Ending ending = Ending::complete;
+};
+// `options.players` has more players than the game has roles, and the game has two or more (else
+// `wrong-players`).
+Result<RoundRobinResult> run_round_robin(const Game& game, const SeriesOptions& options);
 
 }  // namespace orchard

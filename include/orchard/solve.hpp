@@ -57,7 +57,8 @@ class Solution {
   // The best moves of a role in it; none elsewhere, or at an end.
   std::vector<GoodMove> best(const Position& position, const Role& role) const;
   // A line of best play from the first position: of equally good moves the one that wins soonest or
-  // loses latest (so a puzzle's shortest solution), the likeliest of mixed ones, the first of chance.
+  // loses latest (so a puzzle's shortest solution), the likeliest of mixed ones, the first of
+  // chance.
   const Line& line() const;
 
  private:

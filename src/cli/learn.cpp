@@ -8,9 +8,11 @@
 
 #include "base/file.hpp"
 #include "cli/call.hpp"
+#include "cli/chart_files.hpp"
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
 #include "cli/seats.hpp"
+#include "orchard/chart.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -84,6 +86,21 @@ void print_table(const Picture& picture, const TokenTable& table, const TextStyl
              hopeless, table.games());
 }
 
+// Wins and losses block by block.
+std::string chart_of(const Game& game, const TokenTable& table, const LearningCurve& curve) {
+  ChartCurve wins{"won", {}};
+  ChartCurve losses{"lost", {}};
+  double games = 0;
+  for (const LearnBlock& block : curve.blocks) {
+    const auto count = static_cast<double>(block.games);
+    games += count;
+    wins.points.emplace_back(games, 100 * static_cast<double>(block.wins) / count);
+    losses.points.emplace_back(games, 100 * static_cast<double>(block.losses) / count);
+  }
+  return curve_chart(fmt::format("{} learns {}", table.role().name(), game.name()),
+                     "games learnt from", "per cent of a block", 100, {wins, losses});
+}
+
 Json document(const TokenTable& table, const LearningCurve& curve) {
   Json blocks = Json::array();
   for (const LearnBlock& block : curve.blocks) {
@@ -148,6 +165,8 @@ Status learn(const Call& call) {
     const Diagnostics failed = write_whole_file(*to, csv(*curve));
     if (!failed.empty()) return report(call, failed);
   }
+  const Diagnostics not_written = write_charts(call, chart_of(*game, learnt, *curve));
+  if (!not_written.empty()) return report(call, not_written);
   if (call.json()) {
     print_json(document(learnt, *curve));
     return status_of(curve->ending);

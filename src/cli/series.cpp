@@ -7,16 +7,28 @@
 
 #include "base/file.hpp"
 #include "cli/call.hpp"
+#include "cli/chart_files.hpp"
 #include "cli/json.hpp"
 #include "cli/seats.hpp"
+#include "orchard/chart.hpp"
 
 namespace orchard::cli {
 namespace {
 
+// What was played, and what of it came from the store.
+std::string head_line(const Game& game, std::uint64_t games, std::uint64_t stored) {
+  std::string text = fmt::format("{} matches of {}", games, game.name());
+  if (stored > 0) text += fmt::format(" ({} of them from the store)", stored);
+  return text;
+}
+
+Share score_of(const SeriesTally& tally) {
+  return wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
+                static_cast<double>(tally.games));
+}
+
 Json tally_json(const SeriesTally& tally) {
-  const Share share =
-      wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
-             static_cast<double>(tally.games));
+  const Share share = score_of(tally);
   Json entry = {{"games", tally.games},    {"wins", tally.wins},
                 {"draws", tally.draws},    {"losses", tally.losses},
                 {"score", share.share},    {"interval", {share.least, share.most}},
@@ -55,17 +67,28 @@ Json document(const Game& game, const SeriesOptions& options, const SeriesResult
   for (const auto& [plies, games] : result.lengths) {
     lengths.push_back({{"plies", plies}, {"games", games}});
   }
-  return {{"games", result.games},       {"unfinished", result.unfinished},
-          {"forfeits", result.forfeits}, {"complete", result.ending == Ending::complete},
-          {"players", players},          {"lengths", lengths}};
+  return {{"games", result.games},
+          {"stored", result.stored},
+          {"unfinished", result.unfinished},
+          {"forfeits", result.forfeits},
+          {"complete", result.ending == Ending::complete},
+          {"players", players},
+          {"lengths", lengths}};
+}
+
+// A name without what parts a line of CSV.
+std::string csv_name(const SeriesOptions& options, std::size_t player) {
+  std::string name = options.players[player].name;
+  std::ranges::replace(name, ',', ' ');
+  std::ranges::replace(name, '"', ' ');
+  return name;
 }
 
 std::string csv(const Game& game, const SeriesOptions& options, const SeriesResult& result) {
   const std::vector<std::string> seats = seat_names(game);
   std::string text = "player,who,seat,games,wins,draws,losses,mean_goal,seconds_per_choice\n";
   const auto line = [&](std::size_t player, const std::string& seat, const SeriesTally& tally) {
-    std::string name = options.players[player].name;
-    std::ranges::replace(name, ',', ' ');
+    const std::string name = csv_name(options, player);
     text +=
         fmt::format("{},{},{},{},{},{},{},{:.3f},{:.6f}\n", name, options.players[player].who, seat,
                     tally.games, tally.wins, tally.draws, tally.losses,
@@ -96,9 +119,7 @@ std::string bar(const Share& share, bool unicode) {
 
 void print_line(const std::string& name, std::size_t width, const SeriesTally& tally,
                 bool unicode) {
-  const Share share =
-      wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
-             static_cast<double>(tally.games));
+  const Share share = score_of(tally);
   fmt::print("   {:<{}} {:>6} {:>6} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %  {:>6.1f}", name,
              width, tally.wins, tally.draws, tally.losses, 100 * share.share, bar(share, unicode),
              100 * share.least, 100 * share.most,
@@ -113,7 +134,7 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
                 const SeriesResult& result) {
   const bool unicode = call.style().unicode;
   const std::vector<std::string> seats = seat_names(game);
-  fmt::print("{} matches of {}{}\n\n", result.games, game.name(),
+  fmt::print("{}{}\n\n", head_line(game, result.games, result.stored),
              options.fixed_seats || seats.size() < 2 ? "" : ", seats changing from match to match");
   std::size_t width = 6;
   for (const SeriesPlayer& player : options.players)
@@ -143,6 +164,160 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   }
 }
 
+std::string score_chart(const Game& game, const SeriesOptions& options,
+                        const SeriesResult& result) {
+  std::vector<ChartRow> rows;
+  for (std::size_t p = 0; p < options.players.size(); ++p) {
+    const Share score = score_of(result.by_player[p]);
+    rows.push_back({options.players[p].name, 100 * score.share, 100 * score.least, 100 * score.most,
+                    fmt::format("{:.1f} %", 100 * score.share)});
+  }
+  return interval_chart(fmt::format("{}: {} matches", game.name(), result.games),
+                        "score in per cent, a draw as half, with its 95 % interval", rows, 50);
+}
+
+// Players from the strongest to the weakest.
+std::vector<std::size_t> by_rating(const RoundRobinResult& result) {
+  std::vector<std::size_t> order(result.ratings.size());
+  for (std::size_t p = 0; p < order.size(); ++p) order[p] = p;
+  std::ranges::stable_sort(order, [&](std::size_t a, std::size_t b) {
+    return result.ratings[a].rating > result.ratings[b].rating;
+  });
+  return order;
+}
+
+std::string rating_chart(const Game& game, const SeriesOptions& options,
+                         const RoundRobinResult& result) {
+  std::vector<ChartRow> rows;
+  for (const std::size_t p : by_rating(result)) {
+    const Rating& rating = result.ratings[p];
+    rows.push_back({options.players[p].name, rating.rating, rating.least, rating.most,
+                    fmt::format("{:+.0f}", rating.rating)});
+  }
+  return interval_chart(fmt::format("{}: {} matches, each against each", game.name(), result.games),
+                        "rating with its 95 % interval; 400 points are odds of ten to one", rows,
+                        0);
+}
+
+Json document(const SeriesOptions& options, const RoundRobinResult& result) {
+  Json players = Json::array();
+  for (const std::size_t p : by_rating(result)) {
+    Json entry = tally_json(result.by_player[p]);
+    entry["name"] = options.players[p].name;
+    entry["who"] = options.players[p].who;
+    entry["rating"] = result.ratings[p].rating;
+    entry["rating_interval"] = {result.ratings[p].least, result.ratings[p].most};
+    Json& against = entry["better_than"] = Json::object();
+    for (std::size_t other = 0; other < options.players.size(); ++other) {
+      if (other != p) against[options.players[other].name] = result.better[p][other];
+    }
+    players.push_back(std::move(entry));
+  }
+  return {{"games", result.games},
+          {"stored", result.stored},
+          {"unfinished", result.unfinished},
+          {"forfeits", result.forfeits},
+          {"complete", result.ending == Ending::complete},
+          {"players", players}};
+}
+
+void print_text(const Game& game, const SeriesOptions& options, const RoundRobinResult& result) {
+  fmt::print("{}, each against each\n\n", head_line(game, result.games, result.stored));
+  std::size_t width = 8;
+  for (const SeriesPlayer& player : options.players) width = std::max(width, player.name.size());
+  const std::vector<std::size_t> order = by_rating(result);
+  fmt::print("   {:<{}}  {:>6}  {:<16}  {:>6} {:>6} {:>6}  better than", "player", width, "rating",
+             "95 % interval", "won", "drawn", "lost");
+  for (std::size_t i = 0; i < order.size(); ++i) fmt::print(" {:>5}", i + 1);
+  fmt::print("\n");
+  for (std::size_t i = 0; i < order.size(); ++i) {
+    const std::size_t p = order[i];
+    const SeriesTally& tally = result.by_player[p];
+    const Rating& rating = result.ratings[p];
+    fmt::print("   {:<{}}  {:>+6.0f}  {:<16}  {:>6} {:>6} {:>6}  {:>11}", options.players[p].name,
+               width, rating.rating, fmt::format("{:+.0f} to {:+.0f}", rating.least, rating.most),
+               tally.wins, tally.draws, tally.losses, i + 1);
+    for (const std::size_t other : order) {
+      if (other == p) {
+        fmt::print(" {:>5}", "");
+      } else {
+        fmt::print(" {:>5g}", result.better[p][other]);
+      }
+    }
+    fmt::print("\n");
+  }
+  fmt::print("\n400 points are odds of ten to one; draws count as half\n");
+  if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
+  if (result.forfeits > 0) fmt::print("forfeited by an illegal move: {}\n", result.forfeits);
+  if (result.ending != Ending::complete) {
+    fmt::print("{} after {} matches\n", remark_on(result.ending), result.games);
+  }
+}
+
+// A name that is used again gets a number.
+void add_player(SeriesOptions& options, const std::string& who, std::string name) {
+  const auto taken = std::ranges::count_if(options.players, [&](const SeriesPlayer& player) {
+    return player.name == name || player.name.starts_with(name + " ");
+  });
+  if (taken > 0) name += fmt::format(" {}", taken + 1);
+  options.players.push_back({name, who, {}});
+}
+
+// The players of --player NAME=WHO, or of --seat and --name.
+Diagnostics add_players(const Call& call, const Game& game, SeriesOptions& options) {
+  std::map<std::string, std::string> seats;
+  std::map<std::string, std::string> names;
+  Diagnostics faults = assign_to_roles(call, game, "seat", seats);
+  faults.append(assign_to_roles(call, game, "name", names));
+  if (!faults.empty()) return faults;
+  const std::vector<std::string> players = call.texts("player");
+  if (!players.empty() && !(seats.empty() && names.empty())) {
+    faults.add(plain_error("wrong-call", "--player names players, --seat and --name who sits where",
+                           "give either the one or the others"));
+    return faults;
+  }
+  for (const std::string& player : players) {
+    const std::size_t equals = player.find('=');
+    const std::string who = equals == std::string::npos ? player : player.substr(equals + 1);
+    add_player(options, who, equals == std::string::npos ? who : player.substr(0, equals));
+  }
+  for (const Role& role : game.roles()) {
+    if (role.is_chance() || !players.empty()) continue;
+    const std::string who = seats[role.name()].empty() ? "random" : seats[role.name()];
+    add_player(options, who, names[role.name()].empty() ? who : names[role.name()]);
+  }
+  return faults;
+}
+
+std::string csv(const SeriesOptions& options, const RoundRobinResult& result) {
+  std::string text = "player,who,games,wins,draws,losses,rating,least,most\n";
+  for (const std::size_t p : by_rating(result)) {
+    const SeriesTally& tally = result.by_player[p];
+    const Rating& rating = result.ratings[p];
+    text += fmt::format("{},{},{},{},{},{},{:.1f},{:.1f},{:.1f}\n", csv_name(options, p),
+                        options.players[p].who, tally.games, tally.wins, tally.draws, tally.losses,
+                        rating.rating, rating.least, rating.most);
+  }
+  return text;
+}
+
+Status round_robin(const Call& call, const Game& game, const SeriesOptions& options) {
+  const auto result = run_round_robin(game, options);
+  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (!result) return report(call, result.diagnostics());
+  Diagnostics failed = write_charts(call, rating_chart(game, options, *result));
+  if (const auto file = call.text("csv")) {
+    failed.append(write_whole_file(*file, csv(options, *result)));
+  }
+  if (!failed.empty()) return report(call, failed);
+  if (call.json()) {
+    print_json(document(options, *result));
+  } else {
+    print_text(game, options, *result);
+  }
+  return status_of(result->ending);
+}
+
 }  // namespace
 
 Status series(const Call& call) {
@@ -150,19 +325,8 @@ Status series(const Call& call) {
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   SeriesOptions options;
-  std::map<std::string, std::string> seats;
-  std::map<std::string, std::string> names;
-  Diagnostics faults = assign_to_roles(call, game, "seat", seats);
-  faults.append(assign_to_roles(call, game, "name", names));
+  const Diagnostics faults = add_players(call, game, options);
   if (!faults.empty()) return report(call, faults);
-  std::map<std::string, int> times;  // a name is used
-  for (const Role& role : game.roles()) {
-    if (role.is_chance()) continue;
-    const std::string who = seats[role.name()].empty() ? "random" : seats[role.name()];
-    std::string name = names[role.name()].empty() ? who : names[role.name()];
-    if (++times[name] > 1) name += fmt::format(" {}", times[name]);
-    options.players.push_back({name, who, {}});
-  }
   options.games = call.number("games").value_or(options.games);
   options.seed = *call.number("seed");
   options.plies = *call.number("plies");
@@ -170,13 +334,20 @@ Status series(const Call& call) {
   options.fixed_seats = call.flag("fixed-seats");
   options.from = opened->start;
   options.budget = call.budget();
+  if (const auto file = call.text("store")) {
+    const auto store = ResultsStore::open(*file);
+    if (!store) return report(call, store.diagnostics());
+    options.store = *store;
+  }
+  if (options.players.size() > seat_names(game).size()) return round_robin(call, game, options);
   const auto result = run_series(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
+  Diagnostics failed = write_charts(call, score_chart(game, options, *result));
   if (const auto file = call.text("csv")) {
-    const Diagnostics failed = write_whole_file(*file, csv(game, options, *result));
-    if (!failed.empty()) return report(call, failed);
+    failed.append(write_whole_file(*file, csv(game, options, *result)));
   }
+  if (!failed.empty()) return report(call, failed);
   if (call.json()) {
     print_json(document(game, options, *result));
   } else {

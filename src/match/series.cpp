@@ -9,21 +9,11 @@
 #include <mutex>
 #include <thread>
 
+#include "match/stored_series.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
 namespace {
-
-// What one match adds, by player.
-struct Played {
-  std::uint64_t plies = 0;
-  bool finished = false;
-  std::optional<std::size_t> forfeited_by;  // player
-  std::vector<double> goals;
-  std::vector<bool> best;
-  std::vector<double> seconds;
-  std::vector<std::uint64_t> choices;
-};
 
 class SeriesRun {
  public:
@@ -34,14 +24,16 @@ class SeriesRun {
   }
 
   Diagnostics check() const;
-  SeriesResult run();
+  Result<SeriesResult> run();
 
  private:
   std::size_t player_at(std::uint64_t number, std::size_t seat) const {
     return options_.fixed_seats ? seat : (seat + number) % seats_.size();
   }
-  Played play(std::uint64_t number) const;
-  void count(std::uint64_t number, const Played& played, SeriesResult& result) const;
+  PlayedMatch play(std::uint64_t number) const;
+  std::string key() const;
+  static void compare(const PlayedMatch& played, SeriesResult& result);
+  void count(std::uint64_t number, const PlayedMatch& played, SeriesResult& result) const;
 
   const Game& game_;
   const SeriesOptions& options_;
@@ -64,7 +56,7 @@ Diagnostics SeriesRun::check() const {
   return faults;
 }
 
-Played SeriesRun::play(std::uint64_t number) const {
+PlayedMatch SeriesRun::play(std::uint64_t number) const {
   Match match(game_, options_.from);
   std::vector<std::unique_ptr<Opponent>> opponents(game_.roles().size());
   std::vector<std::size_t> players(game_.roles().size(), seats_.size());
@@ -82,7 +74,7 @@ Played SeriesRun::play(std::uint64_t number) const {
     const SeriesPlayer& sitting = options_.players[player];
     opponents[role] = sitting.make ? sitting.make(seed) : make_opponent(sitting.who, seed).value();
   }
-  Played played;
+  PlayedMatch played;
   played.goals.resize(seats_.size());
   played.best.resize(seats_.size());
   played.seconds.resize(seats_.size());
@@ -122,7 +114,37 @@ Played SeriesRun::play(std::uint64_t number) const {
   return played;
 }
 
-void SeriesRun::count(std::uint64_t number, const Played& played, SeriesResult& result) const {
+// Who did better than whom.
+void SeriesRun::compare(const PlayedMatch& played, SeriesResult& result) {
+  if (!played.finished && !played.forfeited_by) return;
+  const std::size_t players = played.goals.size();
+  for (std::size_t a = 0; a < players; ++a) {
+    for (std::size_t b = 0; b < players; ++b) {
+      if (a == b) continue;
+      double better = played.goals[a] > played.goals[b]   ? 1
+                      : played.goals[a] < played.goals[b] ? 0
+                                                          : 0.5;
+      if (played.forfeited_by)
+        better = played.forfeited_by == b ? 1 : played.forfeited_by == a ? 0 : 0.5;
+      result.better[a][b] += better;
+    }
+  }
+}
+
+// What makes two series the same.
+std::string SeriesRun::key() const {
+  std::string text = fmt::format("{} seed {} plies {} {}", game_.digest(), options_.seed,
+                                 options_.plies, options_.fixed_seats ? "fixed" : "changing");
+  for (const SeriesPlayer& player : options_.players) {
+    text += fmt::format("\n{}\t{}", player.name, player.who);
+  }
+  if (options_.from && *options_.from != game_.initial()) {
+    text += "\n" + options_.from->to_string();
+  }
+  return text;
+}
+
+void SeriesRun::count(std::uint64_t number, const PlayedMatch& played, SeriesResult& result) const {
   ++result.games;
   ++result.lengths[played.plies];
   if (played.forfeited_by) {
@@ -130,6 +152,7 @@ void SeriesRun::count(std::uint64_t number, const Played& played, SeriesResult& 
   } else if (!played.finished) {
     ++result.unfinished;
   }
+  compare(played, result);
   const auto winners = std::ranges::count(played.best, true);
   for (std::size_t seat = 0; seat < seats_.size(); ++seat) {
     const std::size_t player = player_at(number, seat);
@@ -152,18 +175,36 @@ void SeriesRun::count(std::uint64_t number, const Played& played, SeriesResult& 
   }
 }
 
-SeriesResult SeriesRun::run() {
+Result<SeriesResult> SeriesRun::run() {
   SeriesResult result;
   result.by_player.resize(seats_.size());
   result.by_seat.assign(seats_.size(), std::vector<SeriesTally>(seats_.size()));
-  std::vector<std::optional<Played>> played(options_.games);
+  result.better.assign(seats_.size(), std::vector<double>(seats_.size(), 0));
+  std::vector<std::optional<PlayedMatch>> played(options_.games);
+  std::optional<StoredSeries> stored;
+  if (options_.store) {
+    std::vector<std::string> names;
+    for (const SeriesPlayer& player : options_.players) names.push_back(player.name);
+    auto opened = StoredSeries::open(*options_.store, key(), game_.name(), names);
+    if (!opened) return opened.diagnostics();
+    stored = *opened;
+    auto matches = stored->matches();
+    if (!matches) return matches.diagnostics();
+    for (const auto& [number, match] : *matches) {
+      if (number >= options_.games || match.goals.size() != seats_.size()) continue;
+      played[number] = match;
+      ++result.stored;
+    }
+  }
   std::atomic<std::uint64_t> next = 0;
-  std::atomic<std::uint64_t> done = 0;
-  std::mutex mutex;  // guards the clock and the ending
+  std::atomic<std::uint64_t> done = result.stored;
+  std::mutex mutex;  // guards the clock, the ending and the faults
   Stopwatch clock(options_.budget);
   std::optional<Ending> ending;
+  Diagnostics faults;
   const auto work = [&] {
     for (std::uint64_t number = next++; number < options_.games; number = next++) {
+      if (played[number]) continue;
       {
         const std::lock_guard lock(mutex);
         if (!ending) ending = clock.check(done);
@@ -171,6 +212,12 @@ SeriesResult SeriesRun::run() {
       }
       played[number] = play(number);
       ++done;
+      if (!stored) continue;
+      const Diagnostics failed = stored->add(number, *played[number]);
+      if (failed.empty()) continue;
+      const std::lock_guard lock(mutex);
+      faults.append(failed);
+      ending = Ending::stopped;
     }
   };
   {
@@ -178,6 +225,7 @@ SeriesResult SeriesRun::run() {
     for (unsigned t = 1; t < options_.threads; ++t) threads.emplace_back(work);
     work();
   }
+  if (!faults.empty()) return faults;
   // In the order of the matches, so that sums do not depend on who finished first.
   for (std::uint64_t number = 0; number < options_.games; ++number) {
     if (played[number]) count(number, *played[number], result);
@@ -203,6 +251,76 @@ Result<SeriesResult> run_series(const Game& game, const SeriesOptions& options) 
   SeriesRun series(game, options);
   if (Diagnostics faults = series.check(); !faults.empty()) return faults;
   return series.run();
+}
+
+namespace {
+
+void add(const SeriesTally& from, SeriesTally& to) {
+  to.games += from.games;
+  to.wins += from.wins;
+  to.draws += from.draws;
+  to.losses += from.losses;
+  to.goals += from.goals;
+  to.seconds += from.seconds;
+  to.choices += from.choices;
+}
+
+// The next choice of so many numbers below `count`, ascending; false after the last one.
+bool next_choice(std::vector<std::size_t>& chosen, std::size_t count) {
+  for (std::size_t i = chosen.size(); i-- > 0;) {
+    if (chosen[i] + (chosen.size() - i) >= count) continue;
+    ++chosen[i];
+    for (std::size_t j = i + 1; j < chosen.size(); ++j) chosen[j] = chosen[j - 1] + 1;
+    return true;
+  }
+  return false;
+}
+
+}  // namespace
+
+Result<RoundRobinResult> run_round_robin(const Game& game, const SeriesOptions& options) {
+  const auto seats = static_cast<std::size_t>(
+      std::ranges::count_if(game.roles(), [](const Role& role) { return !role.is_chance(); }));
+  const std::size_t players = options.players.size();
+  if (seats < 2 || players <= seats) {
+    return plain_error(
+        "wrong-players",
+        fmt::format("{} players for a round robin of a game of {} roles", players, seats),
+        "name more players than roles, of a game of two or more");
+  }
+  RoundRobinResult result;
+  result.by_player.resize(players);
+  result.better.assign(players, std::vector<double>(players, 0));
+  std::vector<std::vector<double>> met(players, std::vector<double>(players, 0));
+  std::vector<std::size_t> chosen(seats);
+  for (std::size_t i = 0; i < seats; ++i) chosen[i] = i;
+  do {
+    SeriesOptions one = options;
+    one.players.clear();
+    for (const std::size_t player : chosen) one.players.push_back(options.players[player]);
+    const auto series = run_series(game, one);
+    if (!series) return series.diagnostics();
+    for (std::size_t a = 0; a < seats; ++a) {
+      add(series->by_player[a], result.by_player[chosen[a]]);
+      for (std::size_t b = 0; b < seats; ++b) {
+        result.better[chosen[a]][chosen[b]] += series->better[a][b];
+        if (a != b) met[chosen[a]][chosen[b]] += series->better[a][b] + series->better[b][a];
+      }
+    }
+    result.games += series->games;
+    result.stored += series->stored;
+    result.unfinished += series->unfinished;
+    result.forfeits += series->forfeits;
+    result.ending = series->ending;
+  } while (result.ending == Ending::complete && next_choice(chosen, players));
+  std::vector<Pairing> pairings;
+  for (std::size_t a = 0; a < players; ++a) {
+    for (std::size_t b = a + 1; b < players; ++b) {
+      pairings.push_back({a, b, result.better[a][b], met[a][b]});
+    }
+  }
+  result.ratings = rate(players, pairings);
+  return result;
 }
 
 }  // namespace orchard

@@ -8,6 +8,7 @@
 
 #include "game/core.hpp"
 #include "orchard/review.hpp"
+#include "picture/shapes.hpp"
 #include "review/frames.hpp"
 
 namespace orchard {
@@ -35,28 +36,7 @@ svg.chart{width:100%;height:auto;max-width:52rem}svg.chart text{fill:var(--soft)
 @media(max-width:40rem){td,th{display:block;border:0;padding:.1rem 0}tr{display:block;border-bottom:1px solid var(--line);padding:.4rem 0}td.id{white-space:normal}}
 )";
 
-std::string escaped(std::string_view text) {
-  std::string result;
-  for (const char c : text) {
-    switch (c) {
-      case '&':
-        result += "&amp;";
-        break;
-      case '<':
-        result += "&lt;";
-        break;
-      case '>':
-        result += "&gt;";
-        break;
-      case '"':
-        result += "&quot;";
-        break;
-      default:
-        result += c;
-    }
-  }
-  return result;
-}
+using picture::escaped;
 
 class ReportWriter {
  public:

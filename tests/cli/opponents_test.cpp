@@ -2,6 +2,9 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <nlohmann/json.hpp>
+
+#include "orchard/results_store.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 
@@ -9,9 +12,14 @@ namespace orchard {
 namespace {
 
 using testing::game_path;
+using Json = nlohmann::json;
 using ::testing::HasSubstr;
 using ::testing::Not;
+using testing::ProcessResult;
+using testing::read_file;
 using testing::run_orchard;
+using testing::run_process;
+using testing::TemporaryFolder;
 
 TEST(PlayOpponents, SitInAnySeatOfAnyKindOfGame) {
   const struct {
@@ -63,6 +71,66 @@ TEST(PlayOpponents, WrongOnesAreRefused) {
 }
 
 // Whatever is changed in a drawing is either read as something else, or refused with its place.
+// Killed on the way, a series goes on with every match that had ended.
+TEST(SeriesCommand, AKilledSeriesLosesNoFinishedMatch) {
+  const TemporaryFolder folder;
+  const std::string store = folder.path("results.sqlite");
+  const std::vector<std::string> series{"series",  game_path("espalier_3x3"),
+                                        "--seat",  "east=playouts:300",
+                                        "--games", "100000",
+                                        "--store", store,
+                                        "--quiet"};
+  std::vector<std::string> killed{"timeout", "-s", "KILL", "1.5", ORCHARD_COMMAND};
+  killed.insert(killed.end(), series.begin(), series.end());
+  EXPECT_EQ(run_process(killed).status, 128 + 9);
+  const std::uint64_t matches = ResultsStore::open(store).value().entries().value()[0].matches;
+  EXPECT_GE(matches, 2u);
+  std::vector<std::string> call = series;
+  call[5] = std::to_string(matches);
+  call.emplace_back("--json");
+  const ProcessResult ran = run_orchard(call);
+  EXPECT_EQ(ran.status, 0) << ran.err;
+  EXPECT_EQ(Json::parse(ran.out)["stored"], matches);
+}
+
+TEST(SeriesCommand, PlayersAreRatedEachAgainstEach) {
+  const TemporaryFolder folder;
+  const std::string svg = folder.path("chart.svg");
+  const std::string csv = folder.path("table.csv");
+  std::vector<std::string> call{"series",   game_path("espalier_3x3"),
+                                "--player", "random",
+                                "--player", "Ada=careful",
+                                "--player", "greedy",
+                                "--games",  "40",
+                                "--svg",    svg,
+                                "--csv",    csv};
+  const ProcessResult text = run_orchard(call);
+  EXPECT_EQ(text.status, 0);
+  EXPECT_THAT(text.out, HasSubstr("120 matches of espalier_3x3.gdl, each against each"));
+  EXPECT_LT(text.out.find("   Ada "), text.out.find("   random "));
+  EXPECT_THAT(read_file(svg), HasSubstr("each against each"));
+  EXPECT_THAT(read_file(csv), HasSubstr("\nAda,careful,80,"));
+  call.emplace_back("--json");
+  const Json document = Json::parse(run_orchard(call).out);
+  EXPECT_EQ(document["players"][0]["name"], "Ada");
+  EXPECT_GT(document["players"][0]["rating"], document["players"][1]["rating"]);
+  EXPECT_EQ(document["players"][0]["better_than"].size(), 2u);
+  EXPECT_EQ(run_orchard({"series", game_path("espalier_3x3"), "--player", "random"}).status, 2);
+  EXPECT_EQ(run_orchard({"series", game_path("espalier_3x3"), "--player", "random", "--seat",
+                         "east=random"})
+                .status,
+            2);
+  EXPECT_EQ(run_orchard({"series", game_path("espalier_3x3"), "--store", "/nonexistent/x"}).status,
+            2);
+}
+
+TEST(SeriesCommand, LearningIsDrawnAsACurve) {
+  const TemporaryFolder folder;
+  const std::string svg = folder.path("curve.svg");
+  EXPECT_EQ(run_orchard({"learn", game_path("snails"), "--games", "300", "--svg", svg}).status, 0);
+  EXPECT_THAT(read_file(svg), HasSubstr("amber learns snails.gdl"));
+}
+
 TEST(DrawnBoards, BadDrawingsAreRefusedWithAPlace) {
   const testing::TemporaryFolder folder;
   const std::string good =

@@ -1,0 +1,32 @@
+// Charts as SVG: values with their intervals, and curves. For light and dark surroundings alike;
+// to_png makes a PNG of one.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace orchard {
+
+struct ChartRow {
+  std::string label;
+  double value = 0;
+  double least = 0;  // of the interval
+  double most = 0;
+  std::string text{};  // written beside it; the value if empty
+};
+
+// A dot and its interval for each row, in their order; `mark` is a value with a line of its own.
+std::string interval_chart(const std::string& title, const std::string& axis,
+                           const std::vector<ChartRow>& rows, std::optional<double> mark = {});
+
+struct ChartCurve {
+  std::string label;
+  std::vector<std::pair<double, double>> points;
+};
+
+// Curves over one axis; values go from 0 to `top`.
+std::string curve_chart(const std::string& title, const std::string& across, const std::string& up,
+                        double top, const std::vector<ChartCurve>& curves);
+
+}  // namespace orchard

@@ -1,0 +1,41 @@
+// Results of series in a SQLite file, a row a match, written as each match ends: what is stopped or
+// killed goes on where it was, and loses no finished match.
+//
+//   auto store = orchard::ResultsStore::open("results.sqlite").value();
+//   options.store = store;
+//   orchard::run_series(game, options);   // plays only what is not there yet
+//
+// A series is known by its rules, players, seed, start and options, so the same call goes on with
+// it. A handle; copies share the file. Any thread may use it; several processes may, too.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "orchard/result.hpp"
+
+namespace orchard {
+
+class ResultsStore {
+ public:
+  // Makes the file if there is none. Fails with `cannot-store` (no such folder, no such format).
+  static Result<ResultsStore> open(const std::string& path);
+
+  struct Entry {
+    std::string game;
+    std::vector<std::string> players;
+    std::uint64_t matches = 0;
+  };
+  // The series there are, in the order of their beginning. Fails with `cannot-store`.
+  Result<std::vector<Entry>> entries() const;
+
+ private:
+  friend class StoredSeries;
+  struct File;
+  explicit ResultsStore(std::shared_ptr<File> file) : file_(std::move(file)) {}
+  std::shared_ptr<File> file_;
+};
+
+}  // namespace orchard

@@ -1,0 +1,21 @@
+// What a match of a series adds to it.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+namespace orchard {
+
+struct PlayedMatch {
+  std::uint64_t plies = 0;
+  bool finished = false;
+  std::optional<std::size_t> forfeited_by;  // player
+  // By player:
+  std::vector<double> goals;
+  std::vector<bool> best;
+  std::vector<double> seconds;
+  std::vector<std::uint64_t> choices;
+};
+
+}  // namespace orchard

@@ -1,0 +1,175 @@
+#include "orchard/results_store.hpp"
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include <mutex>
+#include <nlohmann/json.hpp>
+
+#include "match/stored_series.hpp"
+
+namespace orchard {
+
+struct ResultsStore::File {
+  File(const std::string& file_path)
+      : path(file_path), database(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE) {}
+  std::string path;
+  SQLite::Database database;
+  std::mutex mutex;  // guards the database: one statement at a time
+};
+
+namespace {
+
+constexpr int version = 1;  // of the tables; kept as the file's user_version
+
+Diagnostic fault(const std::string& path, const std::string& what) {
+  Diagnostic result = plain_error("cannot-store", "the results store cannot be used: " + what,
+                                  "give a file that this program made, or a new one in a folder "
+                                  "that can be written");
+  result.place.file = path;
+  return result;
+}
+
+}  // namespace
+
+Result<ResultsStore> ResultsStore::open(const std::string& path) {
+  try {
+    auto file = std::make_shared<File>(path);
+    SQLite::Database& database = file->database;
+    database.setBusyTimeout(10'000);  // another process may be writing
+    database.exec("PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL;");
+    const int found = database.execAndGet("PRAGMA user_version").getInt();
+    if (found != 0 && found != version) return fault(path, "it is of another version");
+    if (found == 0 && database.execAndGet("SELECT count(*) FROM sqlite_schema").getInt() > 0) {
+      return fault(path, "it holds something else");
+    }
+    database.exec(R"(
+      BEGIN;
+      CREATE TABLE IF NOT EXISTS series (
+        id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, game TEXT NOT NULL,
+        players TEXT NOT NULL) STRICT;
+      CREATE TABLE IF NOT EXISTS matches (
+        series INTEGER NOT NULL REFERENCES series, number INTEGER NOT NULL, plies INTEGER NOT NULL,
+        finished INTEGER NOT NULL, forfeited_by INTEGER,
+        PRIMARY KEY (series, number)) STRICT, WITHOUT ROWID;
+      CREATE TABLE IF NOT EXISTS seats (
+        series INTEGER NOT NULL, number INTEGER NOT NULL, player INTEGER NOT NULL,
+        goal REAL NOT NULL, best INTEGER NOT NULL, seconds REAL NOT NULL, choices INTEGER NOT NULL,
+        PRIMARY KEY (series, number, player)) STRICT, WITHOUT ROWID;
+      PRAGMA user_version = 1;
+      COMMIT;)");
+    return ResultsStore(std::move(file));
+  } catch (const SQLite::Exception& error) {
+    return fault(path, error.what());
+  }
+}
+
+Result<std::vector<ResultsStore::Entry>> ResultsStore::entries() const {
+  const std::lock_guard lock(file_->mutex);
+  try {
+    std::vector<Entry> result;
+    SQLite::Statement rows(file_->database,
+                           "SELECT game, players, (SELECT count(*) FROM matches WHERE series = id) "
+                           "FROM series ORDER BY id");
+    while (rows.executeStep()) {
+      Entry& entry = result.emplace_back();
+      entry.game = rows.getColumn(0).getString();
+      const auto players = nlohmann::json::parse(rows.getColumn(1).getString(), nullptr, false);
+      for (const auto& player : players) {
+        if (player.is_string()) entry.players.push_back(player);
+      }
+      entry.matches = static_cast<std::uint64_t>(rows.getColumn(2).getInt64());
+    }
+    return result;
+  } catch (const SQLite::Exception& error) {
+    return fault(file_->path, error.what());
+  }
+}
+
+Result<StoredSeries> StoredSeries::open(const ResultsStore& store, const std::string& key,
+                                        const std::string& game,
+                                        const std::vector<std::string>& players) {
+  const std::lock_guard lock(store.file_->mutex);
+  SQLite::Database& database = store.file_->database;
+  try {
+    SQLite::Statement add(database,
+                          "INSERT OR IGNORE INTO series (key, game, players) VALUES (?, ?, ?)");
+    add.bind(1, key);
+    add.bind(2, game);
+    add.bind(
+        3, nlohmann::json(players).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
+    add.exec();
+    SQLite::Statement find(database, "SELECT id FROM series WHERE key = ?");
+    find.bind(1, key);
+    find.executeStep();
+    return StoredSeries(store, find.getColumn(0).getInt64());
+  } catch (const SQLite::Exception& error) {
+    return fault(store.file_->path, error.what());
+  }
+}
+
+Result<std::map<std::uint64_t, PlayedMatch>> StoredSeries::matches() const {
+  const std::lock_guard lock(store_.file_->mutex);
+  SQLite::Database& database = store_.file_->database;
+  try {
+    std::map<std::uint64_t, PlayedMatch> result;
+    SQLite::Statement rows(
+        database, "SELECT number, plies, finished, forfeited_by FROM matches WHERE series = ?");
+    rows.bind(1, id_);
+    while (rows.executeStep()) {
+      PlayedMatch& match = result[static_cast<std::uint64_t>(rows.getColumn(0).getInt64())];
+      match.plies = static_cast<std::uint64_t>(rows.getColumn(1).getInt64());
+      match.finished = rows.getColumn(2).getInt() != 0;
+      if (!rows.getColumn(3).isNull()) {
+        match.forfeited_by = static_cast<std::size_t>(rows.getColumn(3).getInt64());
+      }
+    }
+    SQLite::Statement seats(database,
+                            "SELECT number, goal, best, seconds, choices FROM seats "
+                            "WHERE series = ? ORDER BY number, player");
+    seats.bind(1, id_);
+    while (seats.executeStep()) {
+      PlayedMatch& match = result[static_cast<std::uint64_t>(seats.getColumn(0).getInt64())];
+      match.goals.push_back(seats.getColumn(1).getDouble());
+      match.best.push_back(seats.getColumn(2).getInt() != 0);
+      match.seconds.push_back(seats.getColumn(3).getDouble());
+      match.choices.push_back(static_cast<std::uint64_t>(seats.getColumn(4).getInt64()));
+    }
+    return result;
+  } catch (const SQLite::Exception& error) {
+    return fault(store_.file_->path, error.what());
+  }
+}
+
+Diagnostics StoredSeries::add(std::uint64_t number, const PlayedMatch& match) {
+  const std::lock_guard lock(store_.file_->mutex);
+  SQLite::Database& database = store_.file_->database;
+  Diagnostics faults;
+  try {
+    SQLite::Transaction transaction(database);
+    SQLite::Statement add(database, "INSERT OR REPLACE INTO matches VALUES (?, ?, ?, ?, ?)");
+    add.bind(1, id_);
+    add.bind(2, static_cast<std::int64_t>(number));
+    add.bind(3, static_cast<std::int64_t>(match.plies));
+    add.bind(4, match.finished ? 1 : 0);
+    if (match.forfeited_by) add.bind(5, static_cast<std::int64_t>(*match.forfeited_by));
+    add.exec();
+    SQLite::Statement seat(database, "INSERT OR REPLACE INTO seats VALUES (?, ?, ?, ?, ?, ?, ?)");
+    for (std::size_t player = 0; player < match.goals.size(); ++player) {
+      seat.reset();
+      seat.bind(1, id_);
+      seat.bind(2, static_cast<std::int64_t>(number));
+      seat.bind(3, static_cast<std::int64_t>(player));
+      seat.bind(4, match.goals[player]);
+      seat.bind(5, match.best[player] ? 1 : 0);
+      seat.bind(6, match.seconds[player]);
+      seat.bind(7, static_cast<std::int64_t>(match.choices[player]));
+      seat.exec();
+    }
+    transaction.commit();
+  } catch (const SQLite::Exception& error) {
+    faults.add(fault(store_.file_->path, error.what()));
+  }
+  return faults;
+}
+
+}  // namespace orchard
