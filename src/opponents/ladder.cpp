@@ -56,6 +56,8 @@ class JudgingOpponent : public Opponent {
   // A number for each of the role's legal moves in a position, in the order of the circuit; empty
   // if it cannot be judged.
   virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // The tree is about to go: another game is to be played.
+  virtual void forget_tree() {}
   GameTree& tree() { return *tree_; }
   const Features& features() {
     if (!features_) features_ = std::make_unique<Features>(*tree_);
@@ -68,6 +70,7 @@ class JudgingOpponent : public Opponent {
     const GameCore* const core = GameAccess::core(game).get();
     if (core == game_.get()) return;
     features_.reset();
+    forget_tree();
     tree_.reset();
     game_ = GameAccess::core(game);
     tree_ = GameTree::make(game);
@@ -207,16 +210,38 @@ class PlayoutsOpponent : public JudgingOpponent {
     SearchLimit share = limit_;
     share.playouts = std::max<std::uint64_t>(1, limit_.playouts / positions);
     share.seconds = limit_.seconds / static_cast<double>(positions);
-    TreeSearch search(tree());
+    if (!search_ || positions > 1) search_.emplace(tree());
+    const auto judged = search_->run(row, role, share, random());
+    if (positions > 1) search_.reset();
+    return worth_of(judged);
+  }
+
+  void forget_tree() override { search_.reset(); }
+
+ private:
+  // The most tried move is the best, unless another is known to be worth as much as it seems to be;
+  // the mean tells equals apart.
+  static std::vector<double> worth_of(const std::vector<TreeSearch::Judged>& judged) {
+    const TreeSearch::Judged* tried = nullptr;
+    for (const TreeSearch::Judged& arm : judged) {
+      if (!arm.proven && (tried == nullptr || arm.visits > tried->visits)) tried = &arm;
+    }
     std::vector<double> worth;
-    for (const TreeSearch::Judged& arm : search.run(row, role, share, random())) {
-      // The most tried is the best; the mean tells equals apart.
-      worth.push_back(static_cast<double>(arm.visits) + 0.5 * arm.mean);
+    for (const TreeSearch::Judged& arm : judged) {
+      constexpr double certain = 1e12;
+      const bool good = arm.proven && (tried == nullptr || arm.mean >= tried->mean);
+      if (good) {
+        worth.push_back(certain * (1 + arm.mean));
+      } else if (arm.proven) {
+        worth.push_back(arm.mean - 2);  // worse than what is not known
+      } else {
+        worth.push_back(static_cast<double>(arm.visits) + 0.5 * arm.mean);
+      }
     }
     return worth;
   }
 
- private:
+  std::optional<TreeSearch> search_;  // of the last move, if the position was known
   SearchLimit limit_;
 };
 

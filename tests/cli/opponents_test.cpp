@@ -80,7 +80,7 @@ TEST(SeriesCommand, AKilledSeriesLosesNoFinishedMatch) {
                                         "--games", "100000",
                                         "--store", store,
                                         "--quiet"};
-  std::vector<std::string> killed{"timeout", "-s", "KILL", "1.5", ORCHARD_COMMAND};
+  std::vector<std::string> killed{"/usr/bin/timeout", "-s", "KILL", "1.5", ORCHARD_COMMAND};
   killed.insert(killed.end(), series.begin(), series.end());
   EXPECT_EQ(run_process(killed).status, 128 + 9);
   const std::uint64_t matches = ResultsStore::open(store).value().entries().value()[0].matches;
