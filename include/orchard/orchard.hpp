@@ -13,6 +13,7 @@
 #include "orchard/format.hpp"
 #include "orchard/game.hpp"
 #include "orchard/learn.hpp"
+#include "orchard/learn_values.hpp"
 #include "orchard/line.hpp"
 #include "orchard/match.hpp"
 #include "orchard/opponent.hpp"

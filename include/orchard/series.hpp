@@ -44,6 +44,7 @@ struct SeriesOptions {
   std::uint64_t plies = 10'000;  // a longer match counts as unfinished
   unsigned threads = 1;
   bool fixed_seats = false;
+  std::optional<double> move_seconds{};  // a choice that takes longer forfeits the match
   std::optional<Position> from{};
   // Where matches are written as they end, and those that are there already are taken from.
   std::optional<ResultsStore> store{};
@@ -69,7 +70,8 @@ struct SeriesResult {
   std::uint64_t games = 0;
   std::uint64_t unfinished = 0;
   std::uint64_t stored = 0;    // of the games, taken from the store
-  std::uint64_t forfeits = 0;  // an illegal move ended the match: a loss for who made it
+  std::uint64_t late = 0;      // of the forfeits, by a late move
+  std::uint64_t forfeits = 0;  // an illegal or a late move ended the match: a loss for who made it
   Ending ending = Ending::complete;
 };
 
@@ -87,6 +89,7 @@ struct RoundRobinResult {
   std::uint64_t stored = 0;
   std::uint64_t unfinished = 0;
   std::uint64_t forfeits = 0;
+  std::uint64_t late = 0;
   Ending ending = Ending::complete;
 };
 // `options.players` has more players than the game has roles, and the game has two or more (else

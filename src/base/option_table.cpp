@@ -73,7 +73,7 @@ constexpr std::array commands = {
         "goals, lengths and time a choice. The score counts a draw as half. The players change "
         "seats from match to match."},
     CommandFacts{
-        "learn", "a table of tokens that learns from its own games", "GAME",
+        "learn", "a table that learns from its own games", "GAME",
         "In every position each move has tokens; a move is drawn in proportion to them, and the "
         "last "
         "one gains or loses by the result. Prints wins block by block. --table FILE keeps what was "
@@ -179,7 +179,7 @@ constexpr std::array options = {
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
-                "who plays a role: person, random, greedy, careful, lookahead[:PLIES], "
+                "who plays a role: person, random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
                 "playouts[:COUNT|:SECONDSs], perfect, learned:FILE (all seats: person, in series "
                 "random; chance: "
                 "random)"},
@@ -201,6 +201,12 @@ constexpr std::array options = {
     OptionFacts{"draw", Kind::number, "N", "0", 0, 1'000'000, "learn", "the same for a draw"},
     OptionFacts{"loss", Kind::number, "N", "1", 0, 1'000'000, "learn",
                 "tokens that it loses by a loss"},
+    OptionFacts{"values", Kind::flag, "", "", 0, 0, "learn",
+                "a table of what each move comes to, in place of tokens"},
+    OptionFacts{"step", Kind::number, "PERCENT", "20", 1, 100, "learn",
+                "with --values: how far an estimate moves towards what a game was worth"},
+    OptionFacts{"explore", Kind::number, "PERCENT", "10", 0, 100, "learn",
+                "with --values: moves tried at random while learning"},
     OptionFacts{"starts", Kind::text, "FILE", "", 0, 0, "learn",
                 "positions of a file to begin games at, one drawn for each"},
     OptionFacts{"random-plies", Kind::number, "N", "0", 0, 10'000, "learn",
@@ -209,6 +215,8 @@ constexpr std::array options = {
                 "a player; with more of them than roles each plays each, and all are rated"},
     OptionFacts{"store", Kind::text, "FILE", "", 0, 0, "series",
                 "keep results in a SQLite file as matches end; a stopped series goes on there"},
+    OptionFacts{"move-seconds", Kind::seconds, "S", "", 0, 0, "series",
+                "a choice that takes longer forfeits the match"},
     OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series", "the players keep their seats"},
     OptionFacts{"csv", Kind::text, "FILE", "", 0, 0, "series learn",
                 "write the table to a file as CSV"},

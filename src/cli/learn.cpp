@@ -1,5 +1,5 @@
-// A table of tokens that learns: `orchard learn`.
-#include "orchard/learn.hpp"
+// A table that learns: `orchard learn`.
+#include "orchard/learn_values.hpp"
 
 #include <fmt/core.h>
 
@@ -72,22 +72,39 @@ void print_curve(const LearningCurve& curve, bool unicode) {
   }
 }
 
-void print_table(const Picture& picture, const TokenTable& table, const TextStyle& style) {
+const std::map<std::string, std::int64_t>& numbers_of(const TokenTable::Entry& entry) {
+  return entry.tokens;
+}
+const std::map<std::string, double>& numbers_of(const ValueTable::Entry& entry) {
+  return entry.values;
+}
+std::string shown(std::int64_t tokens) {
+  return fmt::format("{:>6}", tokens);
+}
+std::string shown(double value) {
+  return fmt::format("{:>6.1f} %", 100 * value);
+}
+
+template <class Table>
+void print_table(const Picture& picture, const Table& table, const TextStyle& style) {
   std::size_t hopeless = 0;
-  for (const TokenTable::Entry& entry : table.entries()) {
+  for (const auto& entry : table.entries()) {
     fmt::print("\n{}", picture.text({entry.position}, style));
     if (entry.is_hopeless()) {
       ++hopeless;
       fmt::print("   every move is bad here\n");
     }
-    for (const auto& [move, tokens] : entry.tokens) fmt::print("   {:>6}  {}\n", tokens, move);
+    for (const auto& [move, number] : numbers_of(entry)) {
+      fmt::print("   {}  {}\n", shown(number), move);
+    }
   }
   fmt::print("\n{} positions, every move bad in {}; {} games learnt from\n", table.entries().size(),
              hopeless, table.games());
 }
 
 // Wins and losses block by block.
-std::string chart_of(const Game& game, const TokenTable& table, const LearningCurve& curve) {
+template <class Table>
+std::string chart_of(const Game& game, const Table& table, const LearningCurve& curve) {
   ChartCurve wins{"won", {}};
   ChartCurve losses{"lost", {}};
   double games = 0;
@@ -101,7 +118,8 @@ std::string chart_of(const Game& game, const TokenTable& table, const LearningCu
                      "games learnt from", "per cent of a block", 100, {wins, losses});
 }
 
-Json document(const TokenTable& table, const LearningCurve& curve) {
+template <class Table>
+Json document(const Table& table, const LearningCurve& curve) {
   Json blocks = Json::array();
   for (const LearnBlock& block : curve.blocks) {
     blocks.push_back({{"games", block.games},
@@ -110,13 +128,80 @@ Json document(const TokenTable& table, const LearningCurve& curve) {
                       {"losses", block.losses}});
   }
   std::size_t hopeless = 0;
-  for (const TokenTable::Entry& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;
+  for (const auto& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;
   return {{"role", table.role().name()},
           {"blocks", blocks},
           {"positions", table.entries().size()},
           {"hopeless", hopeless},
           {"games", table.games()},
           {"complete", curve.ending == Ending::complete}};
+}
+
+// The table of --table, if there is one, and those of --merge.
+template <class Table>
+Result<Table> begun_table(const Call& call, const Game& game, Table table) {
+  const auto read = [&](const std::string& file) {
+    const auto text = read_table(file);
+    return text ? Table::from_json(game, *text) : Result<Table>(text.diagnostics());
+  };
+  if (const auto file = call.text("table"); file && std::filesystem::exists(*file)) {
+    auto known = read(*file);
+    if (!known) return known.diagnostics();
+    table = std::move(known).value();
+  }
+  for (const std::string& other : call.texts("merge")) {
+    const auto more = read(other);
+    if (!more) return more.diagnostics();
+    const Diagnostics faults = table.merge(*more);
+    if (!faults.empty()) return faults;
+  }
+  return table;
+}
+
+template <class Table>
+Status learn_with(const Call& call, const Game& game, Table fresh) {
+  auto begun = begun_table(call, game, std::move(fresh));
+  if (!begun) return report(call, begun.diagnostics());
+  Table learnt = std::move(begun).value();
+  LearnOptions options;
+  const Diagnostics faults = assign_to_roles(call, game, "seat", options.against);
+  if (!faults.empty()) return report(call, faults);
+  options.games = call.number("games").value_or(options.games);
+  options.block = *call.number("block");
+  // Going on from a table, other games than those it has learnt from.
+  options.seed = *call.number("seed") + learnt.games();
+  options.plies = *call.number("plies");
+  options.random_plies = *call.number("random-plies");
+  options.budget = call.budget();
+  if (const auto starts = call.text("starts")) {
+    const auto positions = read_positions(game, *starts);
+    if (!positions) return report(call, positions.diagnostics());
+    for (const NamedPosition& next : *positions) options.starts.push_back(next.position);
+  }
+  const auto curve = orchard::learn(game, learnt, options);
+  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (!curve) return report(call, curve.diagnostics());
+  Diagnostics failed = write_charts(call, chart_of(game, learnt, *curve));
+  if (const auto file = call.text("table")) {
+    failed.append(write_whole_file(*file, learnt.to_json()));
+  }
+  if (const auto to = call.text("csv")) failed.append(write_whole_file(*to, csv(*curve)));
+  if (!failed.empty()) return report(call, failed);
+  if (call.json()) {
+    print_json(document(learnt, *curve));
+    return status_of(curve->ending);
+  }
+  fmt::print("{} learns {}\n\n", learnt.role().name(), game.name());
+  print_curve(*curve, call.style().unicode);
+  if (call.flag("show")) {
+    const auto picture = picture_of(call, game);
+    if (!picture) return Status::wrong_call;
+    print_table(*picture, learnt, call.style());
+  } else {
+    fmt::print("\n{} positions met, {} games learnt from\n", learnt.entries().size(),
+               learnt.games());
+  }
+  return status_of(curve->ending);
 }
 
 }  // namespace
@@ -129,59 +214,13 @@ Status learn(const Call& call) {
     return report(call, plain_error("wrong-call", "no role can learn under that name",
                                     "give --role ROLE, one of the game's but chance"));
   }
-  const auto file = call.text("table");
-  Result<TokenTable> table = TokenTable(*game, *role, rules_of(call));
-  if (file && std::filesystem::exists(*file)) table = read_token_table(*game, *file);
-  if (!table) return report(call, table.diagnostics());
-  TokenTable learnt = *table;
-  for (const std::string& other : call.texts("merge")) {
-    const auto more = read_token_table(*game, other);
-    const Diagnostics faults = more ? learnt.merge(*more) : more.diagnostics();
-    if (!faults.empty()) return report(call, faults);
-  }
-  LearnOptions options;
-  const Diagnostics faults = assign_to_roles(call, *game, "seat", options.against);
-  if (!faults.empty()) return report(call, faults);
-  options.games = call.number("games").value_or(options.games);
-  options.block = *call.number("block");
-  // Going on from a table, other games than those it has learnt from.
-  options.seed = *call.number("seed") + learnt.games();
-  options.plies = *call.number("plies");
-  options.random_plies = *call.number("random-plies");
-  options.budget = call.budget();
-  if (const auto starts = call.text("starts")) {
-    const auto positions = read_positions(*game, *starts);
-    if (!positions) return report(call, positions.diagnostics());
-    for (const NamedPosition& next : *positions) options.starts.push_back(next.position);
-  }
-  const auto curve = orchard::learn(*game, learnt, options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
-  if (!curve) return report(call, curve.diagnostics());
-  if (file) {
-    const Diagnostics failed = write_whole_file(*file, learnt.to_json());
-    if (!failed.empty()) return report(call, failed);
-  }
-  if (const auto to = call.text("csv")) {
-    const Diagnostics failed = write_whole_file(*to, csv(*curve));
-    if (!failed.empty()) return report(call, failed);
-  }
-  const Diagnostics not_written = write_charts(call, chart_of(*game, learnt, *curve));
-  if (!not_written.empty()) return report(call, not_written);
-  if (call.json()) {
-    print_json(document(learnt, *curve));
-    return status_of(curve->ending);
-  }
-  fmt::print("{} learns {}\n\n", role->name(), game->name());
-  print_curve(*curve, call.style().unicode);
-  if (call.flag("show")) {
-    const auto picture = picture_of(call, *game);
-    if (!picture) return Status::wrong_call;
-    print_table(*picture, learnt, call.style());
-  } else {
-    fmt::print("\n{} positions met, {} games learnt from\n", learnt.entries().size(),
-               learnt.games());
-  }
-  return status_of(curve->ending);
+  if (!call.flag("values"))
+    return learn_with(call, *game, TokenTable(*game, *role, rules_of(call)));
+  ValueRules rules;
+  constexpr double per_cent = 100;
+  rules.step = static_cast<double>(*call.number("step")) / per_cent;
+  rules.explore = static_cast<double>(*call.number("explore")) / per_cent;
+  return learn_with(call, *game, ValueTable(*game, *role, rules));
 }
 
 }  // namespace orchard::cli

@@ -34,23 +34,22 @@ Diagnostics assign_to_roles(const Call& call, const Game& game, const std::strin
   return faults;
 }
 
-Result<TokenTable> read_token_table(const Game& game, const std::string& file) {
+Result<std::string> read_table(const std::string& file) {
   std::ifstream stream(file);
   std::ostringstream text;
   text << stream.rdbuf();
   if (!stream) {
     return plain_error("cannot-read", fmt::format("cannot read {}", file), "check its name");
   }
-  return TokenTable::from_json(game, text.str());
+  return text.str();
 }
 
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed) {
-  constexpr std::string_view learned = "learned:";
-  if (!who.starts_with(learned)) return make_opponent(who, seed);
-  auto table = read_token_table(game, who.substr(learned.size()));
+  if (!who.starts_with(learned_prefix)) return make_opponent(who, seed);
+  const auto table = read_table(who.substr(learned_prefix.size()));
   if (!table) return table.diagnostics();
-  return token_player(std::make_shared<TokenTable>(std::move(table).value()), seed, false);
+  return learned_player(game, *table, seed);
 }
 
 }  // namespace orchard::cli

@@ -6,7 +6,7 @@
 #include <string>
 
 #include "cli/call.hpp"
-#include "orchard/learn.hpp"
+#include "orchard/learn_values.hpp"
 #include "orchard/opponent.hpp"
 
 namespace orchard::cli {
@@ -15,10 +15,12 @@ namespace orchard::cli {
 Diagnostics assign_to_roles(const Call& call, const Game& game, const std::string& option,
                             std::map<std::string, std::string>& values);
 
-// A table of tokens from a file; fails with `cannot-read` or as TokenTable::from_json.
-Result<TokenTable> read_token_table(const Game& game, const std::string& file);
+// The text of a learnt table; fails with `cannot-read`.
+Result<std::string> read_table(const std::string& file);
 
-// As make_opponent, and learned:FILE for a table of tokens.
+inline constexpr std::string_view learned_prefix = "learned:";
+
+// As make_opponent, and learned:FILE for a learnt table.
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed);
 

@@ -22,6 +22,11 @@ std::string head_line(const Game& game, std::uint64_t games, std::uint64_t store
   return text;
 }
 
+void print_forfeits(std::uint64_t forfeits, std::uint64_t late) {
+  if (forfeits > late) fmt::print("forfeited by an illegal move: {}\n", forfeits - late);
+  if (late > 0) fmt::print("forfeited by a late move: {}\n", late);
+}
+
 Share score_of(const SeriesTally& tally) {
   return wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
                 static_cast<double>(tally.games));
@@ -71,6 +76,7 @@ Json document(const Game& game, const SeriesOptions& options, const SeriesResult
           {"stored", result.stored},
           {"unfinished", result.unfinished},
           {"forfeits", result.forfeits},
+          {"late", result.late},
           {"complete", result.ending == Ending::complete},
           {"players", players},
           {"lengths", lengths}};
@@ -157,7 +163,7 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
                result.lengths.begin()->first, result.lengths.rbegin()->first);
   }
   if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
-  if (result.forfeits > 0) fmt::print("forfeited by an illegal move: {}\n", result.forfeits);
+  print_forfeits(result.forfeits, result.late);
   if (result.ending != Ending::complete) {
     fmt::print("{} after {} of {} matches\n", remark_on(result.ending), result.games,
                options.games);
@@ -217,6 +223,7 @@ Json document(const SeriesOptions& options, const RoundRobinResult& result) {
           {"stored", result.stored},
           {"unfinished", result.unfinished},
           {"forfeits", result.forfeits},
+          {"late", result.late},
           {"complete", result.ending == Ending::complete},
           {"players", players}};
 }
@@ -248,7 +255,7 @@ void print_text(const Game& game, const SeriesOptions& options, const RoundRobin
   }
   fmt::print("\n400 points are odds of ten to one; draws count as half\n");
   if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
-  if (result.forfeits > 0) fmt::print("forfeited by an illegal move: {}\n", result.forfeits);
+  print_forfeits(result.forfeits, result.late);
   if (result.ending != Ending::complete) {
     fmt::print("{} after {} matches\n", remark_on(result.ending), result.games);
   }
@@ -301,6 +308,25 @@ std::string csv(const SeriesOptions& options, const RoundRobinResult& result) {
   return text;
 }
 
+// Players by a learnt table, learned:FILE, with the file read once.
+Diagnostics seat_learned(const Game& game, SeriesOptions& options) {
+  Diagnostics faults;
+  for (SeriesPlayer& player : options.players) {
+    if (!player.who.starts_with(learned_prefix)) continue;
+    auto table = read_table(player.who.substr(learned_prefix.size()));
+    auto made = table ? learned_player(game, *table, 1)
+                      : Result<std::unique_ptr<Opponent>>(table.diagnostics());
+    if (!made) {
+      faults.append(made.diagnostics());
+      continue;
+    }
+    player.make = [game, text = *table](std::uint64_t seed) {
+      return learned_player(game, text, seed).value();
+    };
+  }
+  return faults;
+}
+
 Status round_robin(const Call& call, const Game& game, const SeriesOptions& options) {
   const auto result = run_round_robin(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
@@ -325,13 +351,15 @@ Status series(const Call& call) {
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   SeriesOptions options;
-  const Diagnostics faults = add_players(call, game, options);
+  Diagnostics faults = add_players(call, game, options);
+  if (faults.empty()) faults = seat_learned(game, options);
   if (!faults.empty()) return report(call, faults);
   options.games = call.number("games").value_or(options.games);
   options.seed = *call.number("seed");
   options.plies = *call.number("plies");
   options.threads = static_cast<unsigned>(*call.number("threads"));
   options.fixed_seats = call.flag("fixed-seats");
+  options.move_seconds = call.seconds("move-seconds");
   options.from = opened->start;
   options.budget = call.budget();
   if (const auto file = call.text("store")) {

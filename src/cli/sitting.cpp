@@ -205,10 +205,10 @@ Sitting::Turn Sitting::after_the_end() {
     }
   }
   if (!any_person()) return Turn::quit;
-  static const std::vector<std::string> over_words = {"again", "undo", "why",
+  static const std::vector<std::string> over_words = {"again", "new",  "undo", "why",
                                                       "save ", "quit", "help"};
   while (true) {
-    const auto typed = input_.read("over; again, undo, save FILE or quit> ", over_words);
+    const auto typed = input_.read("over; again, new, undo, save FILE or quit> ", over_words);
     if (!typed) return Turn::quit;
     if (tidied(*typed).empty()) continue;
     Turn turn = Turn::played;

@@ -61,6 +61,7 @@ class Sitting {
   void undo();
   void redo();
   void begin_again();
+  void begin_new_match();
   void save(const std::string& file);
   bool resume(const std::string& file);
   void say_why(const std::string& question);

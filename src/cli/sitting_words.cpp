@@ -23,11 +23,12 @@ constexpr std::string_view word_help =
     "   view ROLE       what the role can know\n"
     "   undo, redo      takes back to the last choice of a person; makes it again\n"
     "   again           a new game; the score goes on\n"
+    "   new             a new match: the score begins at nothing, and names are forgotten\n"
     "   save FILE       writes the match down; resume FILE goes on with a saved one\n"
     "   quit            ends the sitting\n";
 
-constexpr std::string_view words[] = {"moves", "effects", "why ",    "view ", "undo", "redo",
-                                      "again", "save ",   "resume ", "help",  "quit"};
+constexpr std::string_view words[] = {"moves", "effects", "why ",  "view ",   "undo", "redo",
+                                      "again", "new",     "save ", "resume ", "help", "quit"};
 
 // What follows the first word of a line as it was typed: a file name keeps its capitals.
 std::string rest_of(std::string_view line) {
@@ -175,6 +176,9 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
   } else if (line == "again") {
     begin_again();
     turn = Turn::again_asked;
+  } else if (line == "new") {
+    begin_new_match();
+    turn = Turn::again_asked;
   } else if (line == "quit") {
     turn = Turn::quit;
   } else if (word == "save") {
@@ -215,6 +219,13 @@ void Sitting::begin_again() {
   match_.begin_again();
   begin_views();
   say("   a new game\n");
+}
+
+void Sitting::begin_new_match() {
+  for (Score::Line& line : score_.lines) line = {};
+  players_.clear();
+  begin_again();
+  say("   the score begins at nothing\n");
 }
 
 void Sitting::save(const std::string& file) {

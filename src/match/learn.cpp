@@ -1,22 +1,28 @@
-// Games by which a table of tokens learns.
+// Games by which a table learns.
 #include "orchard/learn.hpp"
 
 #include <fmt/core.h>
 
 #include <algorithm>
 
+#include "orchard/learn_values.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
 namespace {
 
+std::unique_ptr<Opponent> learner(std::shared_ptr<TokenTable> table, std::uint64_t seed) {
+  return token_player(std::move(table), seed, true);
+}
+std::unique_ptr<Opponent> learner(std::shared_ptr<ValueTable> table, std::uint64_t seed) {
+  return value_player(std::move(table), seed, true);
+}
+
+template <class Table>
 class Lessons {
  public:
-  Lessons(const Game& game, TokenTable& table, const LearnOptions& options)
-      : game_(game),
-        table_(std::make_shared<TokenTable>(table)),
-        target_(table),
-        options_(options) {}
+  Lessons(const Game& game, Table& table, const LearnOptions& options)
+      : game_(game), table_(std::make_shared<Table>(table)), target_(table), options_(options) {}
 
   Result<LearningCurve> run();
 
@@ -25,18 +31,19 @@ class Lessons {
   Position start_of(Random& random) const;
 
   const Game& game_;
-  std::shared_ptr<TokenTable> table_;
-  TokenTable& target_;
+  std::shared_ptr<Table> table_;
+  Table& target_;
   const LearnOptions& options_;
   std::vector<std::unique_ptr<Opponent>> opponents_;  // by role
 };
 
-Diagnostics Lessons::make_others() {
+template <class Table>
+Diagnostics Lessons<Table>::make_others() {
   Diagnostics faults;
   for (const Role& role : game_.roles()) {
     const std::uint64_t seed = Random::stream(options_.seed, role.index()).below(~0ULL);
     if (role == table_->role()) {
-      opponents_.push_back(token_player(table_, seed, true));
+      opponents_.push_back(learner(table_, seed));
       continue;
     }
     const auto who = options_.against.find(role.name());
@@ -53,7 +60,8 @@ Diagnostics Lessons::make_others() {
 }
 
 // A start of the list, and some random plies from there: where the usual path does not come.
-Position Lessons::start_of(Random& random) const {
+template <class Table>
+Position Lessons<Table>::start_of(Random& random) const {
   Position position = options_.starts.empty()
                           ? game_.initial()
                           : options_.starts[random.below(options_.starts.size())];
@@ -78,7 +86,8 @@ Position Lessons::start_of(Random& random) const {
   return position;
 }
 
-Result<LearningCurve> Lessons::run() {
+template <class Table>
+Result<LearningCurve> Lessons<Table>::run() {
   if (Diagnostics faults = make_others(); !faults.empty()) return faults;
   std::vector<Opponent*> seats;
   for (const auto& opponent : opponents_) seats.push_back(opponent.get());
@@ -110,7 +119,11 @@ Result<LearningCurve> Lessons::run() {
 }  // namespace
 
 Result<LearningCurve> learn(const Game& game, TokenTable& table, const LearnOptions& options) {
-  return Lessons(game, table, options).run();
+  return Lessons<TokenTable>(game, table, options).run();
+}
+
+Result<LearningCurve> learn(const Game& game, ValueTable& table, const LearnOptions& options) {
+  return Lessons<ValueTable>(game, table, options).run();
 }
 
 }  // namespace orchard

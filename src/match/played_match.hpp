@@ -11,6 +11,7 @@ struct PlayedMatch {
   std::uint64_t plies = 0;
   bool finished = false;
   std::optional<std::size_t> forfeited_by;  // player
+  bool late = false;                        // forfeited by a move that took too long
   // By player:
   std::vector<double> goals;
   std::vector<bool> best;

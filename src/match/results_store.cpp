@@ -49,7 +49,7 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
         players TEXT NOT NULL) STRICT;
       CREATE TABLE IF NOT EXISTS matches (
         series INTEGER NOT NULL REFERENCES series, number INTEGER NOT NULL, plies INTEGER NOT NULL,
-        finished INTEGER NOT NULL, forfeited_by INTEGER,
+        finished INTEGER NOT NULL, forfeited_by INTEGER, late INTEGER NOT NULL,
         PRIMARY KEY (series, number)) STRICT, WITHOUT ROWID;
       CREATE TABLE IF NOT EXISTS seats (
         series INTEGER NOT NULL, number INTEGER NOT NULL, player INTEGER NOT NULL,
@@ -113,7 +113,8 @@ Result<std::map<std::uint64_t, PlayedMatch>> StoredSeries::matches() const {
   try {
     std::map<std::uint64_t, PlayedMatch> result;
     SQLite::Statement rows(
-        database, "SELECT number, plies, finished, forfeited_by FROM matches WHERE series = ?");
+        database,
+        "SELECT number, plies, finished, forfeited_by, late FROM matches WHERE series = ?");
     rows.bind(1, id_);
     while (rows.executeStep()) {
       PlayedMatch& match = result[static_cast<std::uint64_t>(rows.getColumn(0).getInt64())];
@@ -122,6 +123,7 @@ Result<std::map<std::uint64_t, PlayedMatch>> StoredSeries::matches() const {
       if (!rows.getColumn(3).isNull()) {
         match.forfeited_by = static_cast<std::size_t>(rows.getColumn(3).getInt64());
       }
+      match.late = rows.getColumn(4).getInt() != 0;
     }
     SQLite::Statement seats(database,
                             "SELECT number, goal, best, seconds, choices FROM seats "
@@ -146,12 +148,13 @@ Diagnostics StoredSeries::add(std::uint64_t number, const PlayedMatch& match) {
   Diagnostics faults;
   try {
     SQLite::Transaction transaction(database);
-    SQLite::Statement add(database, "INSERT OR REPLACE INTO matches VALUES (?, ?, ?, ?, ?)");
+    SQLite::Statement add(database, "INSERT OR REPLACE INTO matches VALUES (?, ?, ?, ?, ?, ?)");
     add.bind(1, id_);
     add.bind(2, static_cast<std::int64_t>(number));
     add.bind(3, static_cast<std::int64_t>(match.plies));
     add.bind(4, match.finished ? 1 : 0);
     if (match.forfeited_by) add.bind(5, static_cast<std::int64_t>(*match.forfeited_by));
+    add.bind(6, match.late ? 1 : 0);
     add.exec();
     SQLite::Statement seat(database, "INSERT OR REPLACE INTO seats VALUES (?, ?, ?, ?, ?, ?, ?)");
     for (std::size_t player = 0; player < match.goals.size(); ++player) {

@@ -92,10 +92,16 @@ PlayedMatch SeriesRun::play(std::uint64_t number) const {
       joint.add(move);
       const std::size_t player = players[role.index()];
       if (player == seats_.size()) continue;  // chance
-      played.seconds[player] +=
+      const double seconds =
           std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
+      played.seconds[player] += seconds;
       ++played.choices[player];
-      if (std::ranges::find(legal, move) == legal.end()) played.forfeited_by = player;
+      // Of several that forfeit at once the first one does.
+      if (played.forfeited_by) continue;
+      played.late = options_.move_seconds && seconds > *options_.move_seconds;
+      if (played.late || std::ranges::find(legal, move) == legal.end()) {
+        played.forfeited_by = player;
+      }
     }
     if (!played.forfeited_by) (void)match.play(joint);
   }
@@ -135,6 +141,7 @@ void SeriesRun::compare(const PlayedMatch& played, SeriesResult& result) {
 std::string SeriesRun::key() const {
   std::string text = fmt::format("{} seed {} plies {} {}", game_.digest(), options_.seed,
                                  options_.plies, options_.fixed_seats ? "fixed" : "changing");
+  if (options_.move_seconds) text += fmt::format(" within {} s", *options_.move_seconds);
   for (const SeriesPlayer& player : options_.players) {
     text += fmt::format("\n{}\t{}", player.name, player.who);
   }
@@ -149,6 +156,7 @@ void SeriesRun::count(std::uint64_t number, const PlayedMatch& played, SeriesRes
   ++result.lengths[played.plies];
   if (played.forfeited_by) {
     ++result.forfeits;
+    result.late += played.late ? 1 : 0;
   } else if (!played.finished) {
     ++result.unfinished;
   }
@@ -311,6 +319,7 @@ Result<RoundRobinResult> run_round_robin(const Game& game, const SeriesOptions& 
     result.stored += series->stored;
     result.unfinished += series->unfinished;
     result.forfeits += series->forfeits;
+    result.late += series->late;
     result.ending = series->ending;
   } while (result.ending == Ending::complete && next_choice(chosen, players));
   std::vector<Pairing> pairings;

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "match/table_file.hpp"
 #include "orchard/learn.hpp"
 #include "orchard/random.hpp"
 
@@ -69,9 +70,7 @@ Diagnostics TokenTable::merge(const TokenTable& other) {
 std::string TokenTable::to_json() const {
   Json positions = Json::array();
   for (const auto& [text, row] : rows_) {
-    Json fluents = Json::array();
-    for (const Term& fluent : row.first.fluents()) fluents.push_back(fluent.to_string());
-    positions.push_back({{"position", fluents}, {"tokens", row.second}});
+    positions.push_back({{"position", table_file::fluents_of(row.first)}, {"tokens", row.second}});
   }
   const Json document = {
       {"version", 1},        {"rules", game_.digest()},   {"role", role_.name()},
@@ -81,40 +80,15 @@ std::string TokenTable::to_json() const {
 }
 
 Result<TokenTable> TokenTable::from_json(const Game& game, const std::string& text) {
-  const auto bad = [](const std::string& why) {
-    return plain_error("bad-table", fmt::format("this is no table of tokens: {}", why),
-                       "give a file that learn has written");
-  };
-  const Json document = Json::parse(text, nullptr, false);
-  if (document.is_discarded() || !document.is_object()) return bad("it is no JSON object");
-  try {
-    if (document.at("version").get<int>() != 1) return bad("its version is not 1");
-    const auto role = game.role(document.at("role").get<std::string>());
-    if (!role || document.at("rules").get<std::string>() != game.digest()) {
-      return plain_error("other-table", "the table was learnt by other rules",
-                         "give the description and the sizes it was learnt with");
-    }
+  return table_file::read<TokenTable>(game, text, [&](const Json& document, const Role& role) {
     TokenTable table(
-        game, *role,
+        game, role,
         {document.at("initial").get<std::int64_t>(), document.at("win").get<std::int64_t>(),
          document.at("draw").get<std::int64_t>(), document.at("loss").get<std::int64_t>()});
     table.games_ = document.at("games").get<std::uint64_t>();
-    for (const Json& entry : document.at("positions")) {
-      std::vector<Term> fluents;
-      for (const Json& fluent : entry.at("position")) {
-        const auto term = Term::parse(fluent.get<std::string>());
-        if (!term) return term.diagnostics();
-        fluents.push_back(*term);
-      }
-      const auto position = game.position(fluents);
-      if (!position) return position.diagnostics();
-      table.rows_.emplace(position->to_string(),
-                          std::pair(*position, entry.at("tokens").get<Row>()));
-    }
+    table_file::read_rows<Row>(game, document, "tokens", table.rows_);
     return table;
-  } catch (const Json::exception& fault) {
-    return bad(fault.what());
-  }
+  });
 }
 
 class TokenPlayer : public Opponent {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <chrono>
 
 #include "base/similar.hpp"
 #include "opponents/features.hpp"
@@ -165,26 +166,24 @@ class CarefulOpponent : public JudgingOpponent {
   }
 };
 
+// As far as plies say, or as time lets it: a ply deeper again and again, as long as the next one is
+// expected to end in time.
 class LookAheadOpponent : public JudgingOpponent {
  public:
   LookAheadOpponent(std::uint64_t seed, int plies) : JudgingOpponent(seed), plies_(plies) {}
-  std::string name() const override { return fmt::format("lookahead:{}", plies_); }
+  LookAheadOpponent(std::uint64_t seed, double seconds)
+      : JudgingOpponent(seed), seconds_(seconds) {}
+  std::string name() const override {
+    return seconds_ > 0 ? fmt::format("lookahead:{}s", seconds_)
+                        : fmt::format("lookahead:{}", plies_);
+  }
 
  protected:
   std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override {
     LookAhead look(tree(), role, [&](std::span<const Row> rows, std::span<const Node>) {
-      constexpr std::size_t games = 16;  // a leaf
-      std::vector<Row> many;
-      for (const Row& next : rows) many.insert(many.end(), games, next);
-      const std::vector<float> shares = tree().play(many, random());
-      std::vector<float> worth(rows.size(), 0);
-      for (std::size_t i = 0; i < many.size(); ++i) {
-        worth[i / games] += shares[i * tree().roles() + role] / games;
-      }
-      // What is only likely is worth less than what is certain.
-      for (float& next : worth) next = 0.02F + 0.96F * next;
-      return worth;
+      return likely(rows, role);
     });
+    if (seconds_ > 0) return in_time(look, row, seconds_ / static_cast<double>(positions));
     for (int plies = plies_; plies > 0; --plies) {
       const auto values = look.values(row, plies, most_leaves / positions);
       if (!values.empty()) return as_numbers(values);
@@ -193,8 +192,48 @@ class LookAheadOpponent : public JudgingOpponent {
   }
 
  private:
+  std::vector<float> likely(std::span<const Row> rows, std::size_t role) {
+    constexpr std::size_t games = 16;  // a leaf
+    std::vector<Row> many;
+    for (const Row& next : rows) many.insert(many.end(), games, next);
+    const std::vector<float> shares = tree().play(many, random());
+    std::vector<float> worth(rows.size(), 0);
+    for (std::size_t i = 0; i < many.size(); ++i) {
+      worth[i / games] += shares[i * tree().roles() + role] / games;
+    }
+    // What is only likely is worth less than what is certain.
+    for (float& next : worth) next = 0.02F + 0.96F * next;
+    return worth;
+  }
+
+  static std::vector<double> in_time(LookAhead& look, const Row& row, double seconds) {
+    constexpr std::size_t most_in_time = 5'000'000;  // leaves
+    constexpr int deepest = 60;
+    const auto begun = std::chrono::steady_clock::now();
+    const auto spent = [&] {
+      return std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
+    };
+    std::vector<double> result;
+    double last = 0;      // seconds of the last depth
+    double growth = 4.0;  // of that from ply to ply
+    for (int plies = 1; plies <= deepest; ++plies) {
+      const double before = spent();
+      if (plies > 1 && before + last * growth > seconds) break;
+      const auto values = look.values(row, plies, most_in_time);
+      if (values.empty()) break;
+      const bool same = plies > 2 && as_numbers(values) == result;
+      result = as_numbers(values);
+      const double took = spent() - before;
+      if (last > 1e-4) growth = std::clamp(took / last, 1.5, 40.0);
+      last = took;
+      if (same && took < 1e-4) break;  // everything is known
+    }
+    return result;
+  }
+
   static constexpr std::size_t most_leaves = 60'000;
-  int plies_;
+  int plies_ = 3;
+  double seconds_ = 0;  // instead, if not 0
 };
 
 class PlayoutsOpponent : public JudgingOpponent {
@@ -337,11 +376,21 @@ std::optional<std::uint64_t> whole(std::string_view text) {
   return value;
 }
 
+// "0.5s" as a number of seconds, or none.
+std::optional<double> seconds_of(std::string_view text) {
+  const std::string number(text.substr(0, text.size() - 1));
+  char* end = nullptr;
+  const double seconds = std::strtod(number.c_str(), &end);
+  const bool right = !number.empty() && *end == '\0' && seconds > 0 && seconds < 1e6;
+  return right ? std::optional(seconds) : std::nullopt;
+}
+
 }  // namespace
 
 std::vector<std::string> opponent_names() {
-  return {"random", "greedy", "careful", "lookahead[:PLIES]", "playouts[:COUNT|:SECONDSs]",
-          "perfect"};
+  return {
+      "random", "greedy", "careful", "lookahead[:PLIES|:SECONDSs]", "playouts[:COUNT|:SECONDSs]",
+      "perfect"};
 }
 
 Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed) {
@@ -359,6 +408,11 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
   if (name == "perfect" && !given) {
     return std::unique_ptr<Opponent>(std::make_unique<PerfectOpponent>(seed));
   }
+  if (name == "lookahead" && given && more.ends_with('s')) {
+    const auto seconds = seconds_of(more);
+    if (!seconds) return unknown(who, "write lookahead:SECONDSs, as lookahead:0.5s");
+    return std::unique_ptr<Opponent>(std::make_unique<LookAheadOpponent>(seed, *seconds));
+  }
   if (name == "lookahead") {
     const auto plies = given ? whole(more) : std::optional<std::uint64_t>(3);
     if (!plies || *plies < 1 || *plies > 100)
@@ -369,12 +423,9 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
   if (name == "playouts") {
     SearchLimit limit;
     if (given && more.ends_with('s')) {
-      const std::string number(more.substr(0, more.size() - 1));
-      char* end = nullptr;
-      limit.seconds = std::strtod(number.c_str(), &end);
-      const bool right =
-          !number.empty() && *end == '\0' && limit.seconds > 0 && limit.seconds < 1e6;
-      if (!right) return unknown(who, "write playouts:SECONDSs, as playouts:0.5s");
+      const auto seconds = seconds_of(more);
+      if (!seconds) return unknown(who, "write playouts:SECONDSs, as playouts:0.5s");
+      limit.seconds = *seconds;
     } else if (given) {
       const auto count = whole(more);
       if (!count || *count < 1) return unknown(who, "write playouts:COUNT or playouts:SECONDSs");

@@ -51,6 +51,14 @@ TEST(Play, KeepsTheScoreOverGames) {
       text, HasSubstr("   Ada (east): 1 won, 1 drawn, 0 lost\n   west: 0 won, 1 drawn, 1 lost\n"));
 }
 
+TEST(Play, ANewMatchClearsNamesAndScore) {
+  const std::string text =
+      sitting({"--name", "east=Ada"}, std::string(east_wins) + "new\n" + drawn);
+  EXPECT_THAT(text, HasSubstr("result: Ada (east) wins"));
+  EXPECT_THAT(text,
+              HasSubstr("   east: 0 won, 1 drawn, 0 lost\n   west: 0 won, 1 drawn, 0 lost\n"));
+}
+
 TEST(Play, TakesBackTheEndAndItsScore) {
   const std::string text =
       sitting({}, std::string(east_wins) + "undo\ntie 3 1\ntie 2 2\ntie 3 2\n");

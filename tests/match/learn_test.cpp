@@ -4,7 +4,9 @@
 
 #include <nlohmann/json.hpp>
 
-#include "orchard/learn.hpp"
+#include "orchard/learn_values.hpp"
+#include "orchard/solve.hpp"
+#include "support/explored_by_hand.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 
@@ -97,6 +99,94 @@ TEST(Tokens, AreKeptAndMerged) {
               HasSubstr("bad-table"));
   TokenTable stranger(game, role, {7, 1, 0, -1});
   EXPECT_FALSE(both.merge(stranger).empty());
+}
+
+// Of all positions in which amber can go wrong, the share in which the table's best move keeps the
+// value.
+double share_of_best(const Game& game, const ValueTable& table) {
+  const Solution solution = solve(game).value();
+  double best = 0;
+  double all = 0;
+  for (const testing::ByHand& one : testing::explore_by_hand(game, 10'000)) {
+    const std::vector<Move> legal = game.legal(one.position, table.role());
+    if (one.terminal || legal.size() < 2) continue;
+    const auto good = solution.best(one.position, table.role());
+    if (good.size() == legal.size()) continue;
+    const auto chosen = *std::ranges::max_element(
+        legal, {}, [&](const Move& move) { return table.value(one.position, move); });
+    ++all;
+    best += std::ranges::find(good, chosen, &GoodMove::move) != good.end() ? 1 : 0;
+  }
+  return best / all;
+}
+
+TEST(Values, LearnBestPlayFromVariedStarts) {
+  const Game game = Game::load(testing::game_path("snails")).value();
+  ValueTable table(game, *game.role("amber"));
+  LearnOptions options;
+  options.games = 3000;
+  options.random_plies = 10;
+  options.seed = 2;
+  const double before = share_of_best(game, table);
+  EXPECT_LT(before, 0.8);
+  ASSERT_TRUE(learn(game, table, options).ok());
+  EXPECT_GE(share_of_best(game, table), 0.97);
+}
+
+TEST(Values, MoveAStepTowardsTheResult) {
+  const Game game = Game::from_text(R"(
+    (role bee) (init (at hive)) (legal bee left) (legal bee right)
+    (<= (next (at field)) (does bee left)) (<= (next (at moor)) (does bee right))
+    (<= terminal (not (true (at hive))))
+    (<= (goal bee 100) (true (at field))) (<= (goal bee 20) (true (at moor)))
+  )")
+                        .value();
+  const auto table = std::make_shared<ValueTable>(game, game.roles()[0], ValueRules{0.5, 0, 0.6});
+  const auto player = value_player(table, 1, true);
+  const Move left = game.move(Term::constant("left"));
+  const Move right = game.move(Term::constant("right"));
+  // Told by hand which move was made: until both are known to it.
+  std::vector<Opponent*> seats{player.get()};
+  double left_before = 0.6;
+  double right_before = 0.6;
+  for (int i = 0; i < 6; ++i) {
+    Match match(game);
+    ASSERT_TRUE(play_on(match, seats, 10).empty());
+    const double left_now = table->value(game.initial(), left);
+    const double right_now = table->value(game.initial(), right);
+    const bool went_left = match.position().holds(Term::parse("(at field)").value());
+    EXPECT_DOUBLE_EQ(left_now, went_left ? left_before + 0.5 * (1 - left_before) : left_before);
+    EXPECT_DOUBLE_EQ(right_now,
+                     went_left ? right_before : right_before + 0.5 * (0.2 - right_before));
+    left_before = left_now;
+    right_before = right_now;
+  }
+  EXPECT_GT(left_before, 0.9);
+  EXPECT_EQ(table->games(), 6u);
+}
+
+TEST(Values, AreKeptMergedAndRefused) {
+  const Game game = Game::load(testing::game_path("snails")).value();
+  ValueTable table(game, *game.role("amber"), {0.3, 0.2, 0.5});
+  LearnOptions options;
+  options.games = 200;
+  ASSERT_TRUE(learn(game, table, options).ok());
+  const ValueTable read = ValueTable::from_json(game, table.to_json()).value();
+  EXPECT_EQ(read.to_json(), table.to_json());
+  EXPECT_EQ(read.games(), 200u);
+  ValueTable other(game, *game.role("amber"));
+  EXPECT_TRUE(other.merge(table).empty());
+  EXPECT_EQ(other.entries().size(), table.entries().size());
+  EXPECT_TRUE(other.merge(table).empty());
+  const auto entry = table.entries().front();
+  EXPECT_NEAR(other.entries().front().values.begin()->second, entry.values.begin()->second, 1e-12);
+  const Game espalier = Game::load(testing::game_path("espalier_3x3")).value();
+  EXPECT_EQ(ValueTable::from_json(espalier, table.to_json()).diagnostics().items()[0].code,
+            "other-table");
+  EXPECT_EQ(TokenTable::from_json(game, table.to_json()).diagnostics().items()[0].code,
+            "bad-table");
+  EXPECT_FALSE(learned_player(game, "{}", 1).ok());
+  EXPECT_EQ(learned_player(game, table.to_json(), 1).value()->name(), "values");
 }
 
 TEST(LearnCommand, KeepsItsTableAndGoesOnFromIt) {

@@ -2,6 +2,9 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <chrono>
+#include <thread>
+
 #include <nlohmann/json.hpp>
 
 #include "orchard/series.hpp"
@@ -143,6 +146,32 @@ TEST(SolveCommand, TellsTheValueAndTheLine) {
       testing::run_orchard({"solve", testing::game_path("silo"), "--positions", "100"});
   EXPECT_EQ(cut.status, 3);
   EXPECT_THAT(cut.out, HasSubstr("not solved: the budget ended"));
+}
+
+// Thinks for a long time, then plays the first legal move.
+class SlowOpponent : public Opponent {
+ public:
+  std::string name() const override { return "slow"; }
+  Move choose(const Situation& situation) override {
+    std::this_thread::sleep_for(std::chrono::milliseconds(700));
+    return situation.legal.front();
+  }
+};
+
+TEST(Series, ALateMoveForfeits) {
+  SeriesOptions options;
+  options.players = {
+      {"slow", "slow", [](std::uint64_t) { return std::make_unique<SlowOpponent>(); }},
+      {"quick", "random", {}}};
+  options.games = 2;
+  options.move_seconds = 0.5;
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const SeriesResult result = run_series(game, options).value();
+  EXPECT_EQ(result.forfeits, 2u);
+  EXPECT_EQ(result.late, 2u);
+  EXPECT_EQ(result.by_player[0].losses, 2u);
+  EXPECT_EQ(result.by_player[1].wins, 2u);
+  EXPECT_EQ(result.better[1][0], 2);
 }
 
 }  // namespace

@@ -40,7 +40,7 @@ TEST(Ladder, PlaysEveryGameByItsRules) {
 
 TEST(Ladder, MakesTheSameMovesForTheSameSeed) {
   const Game game = Game::load(testing::game_path("silo")).value();
-  for (const char* who : {"careful", "lookahead:2", "playouts:200"}) {
+  for (const char* who : {"careful", "lookahead:2", "lookahead:0.2s", "playouts:200"}) {
     SCOPED_TRACE(who);
     const std::vector<Move> legal = game.legal(game.initial(), game.roles()[0]);
     std::set<std::string> chosen;
@@ -134,6 +134,8 @@ TEST(Ladder, NamesAreCheckedWithARemedy) {
   };
   EXPECT_THAT(refusal("carefull"), HasSubstr("did you mean careful?"));
   EXPECT_THAT(refusal("lookahead:0"), HasSubstr("lookahead:PLIES"));
+  EXPECT_THAT(refusal("lookahead:0s"), HasSubstr("lookahead:SECONDSs"));
+  EXPECT_EQ(make_opponent("lookahead:0.5s", 1).value()->name(), "lookahead:0.5s");
   EXPECT_THAT(refusal("playouts:fast"), HasSubstr("playouts:COUNT"));
   EXPECT_THAT(refusal("playouts:-1s"), HasSubstr("playouts:SECONDSs"));
   EXPECT_THAT(refusal("oracle"), HasSubstr("there are: random, greedy"));

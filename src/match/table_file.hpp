@@ -1,0 +1,70 @@
+// What the files of learnt tables have in common.
+#pragma once
+
+#include <fmt/core.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <utility>
+
+#include "orchard/game.hpp"
+
+namespace orchard::table_file {
+
+using Json = nlohmann::ordered_json;
+
+inline Json fluents_of(const Position& position) {
+  Json fluents = Json::array();
+  for (const Term& fluent : position.fluents()) fluents.push_back(fluent.to_string());
+  return fluents;
+}
+
+// Thrown by read_rows where a position does not read; `read` gives it back.
+struct BadPosition {
+  Diagnostics diagnostics;
+};
+
+// The rows of a table: {"position": […], NAME: {move: number}}.
+template <class Row>
+void read_rows(const Game& game, const Json& document, const char* name,
+               std::map<std::string, std::pair<Position, Row>>& rows) {
+  for (const Json& entry : document.at("positions")) {
+    std::vector<Term> fluents;
+    for (const Json& fluent : entry.at("position")) {
+      const auto term = Term::parse(fluent.get<std::string>());
+      if (!term) throw BadPosition{term.diagnostics()};
+      fluents.push_back(*term);
+    }
+    const auto position = game.position(fluents);
+    if (!position) throw BadPosition{position.diagnostics()};
+    rows.emplace(position->to_string(), std::pair(*position, entry.at(name).get<Row>()));
+  }
+}
+
+// A table of the game's rules: `make` gets the document and the role. Fails with `bad-table`, or
+// `other-table`.
+template <class Table, class Make>
+Result<Table> read(const Game& game, const std::string& text, Make&& make) {
+  const auto bad = [](const std::string& why) {
+    return plain_error("bad-table", fmt::format("this is no table that was learnt: {}", why),
+                       "give a file that learn has written");
+  };
+  const Json document = Json::parse(text, nullptr, false);
+  if (document.is_discarded() || !document.is_object()) return bad("it is no JSON object");
+  try {
+    if (document.at("version").template get<int>() != 1) return bad("its version is not 1");
+    const auto role = game.role(document.at("role").template get<std::string>());
+    if (!role || document.at("rules").template get<std::string>() != game.digest()) {
+      return plain_error("other-table", "the table was learnt by other rules",
+                         "give the description and the sizes it was learnt with");
+    }
+    return make(document, *role);
+  } catch (const Json::exception& fault) {
+    return bad(fault.what());
+  } catch (const BadPosition& fault) {
+    return fault.diagnostics;
+  }
+}
+
+}  // namespace orchard::table_file

@@ -1,0 +1,164 @@
+// The table of values, and who plays by it.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "match/table_file.hpp"
+#include "orchard/learn_values.hpp"
+#include "orchard/random.hpp"
+
+namespace orchard {
+
+using Json = nlohmann::ordered_json;
+
+bool ValueTable::Entry::is_hopeless() const {
+  constexpr double nothing = 0.02;
+  return std::ranges::all_of(values, [](const auto& entry) { return entry.second <= nothing; });
+}
+
+ValueTable::ValueTable(const Game& game, Role role, ValueRules rules)
+    : game_(game), role_(std::move(role)), rules_(rules) {}
+
+ValueTable::Row& ValueTable::row(const Position& position, const std::vector<Move>& legal) {
+  const auto [known, is_new] = rows_.try_emplace(position.to_string(), std::pair(position, Row{}));
+  if (is_new) {
+    for (const Move& move : legal) known->second.second[move.to_string()] = rules_.initial;
+  }
+  return known->second.second;
+}
+
+std::vector<ValueTable::Entry> ValueTable::entries() const {
+  std::vector<Entry> result;
+  for (const auto& [text, row] : rows_) result.push_back({row.first, row.second});
+  return result;
+}
+
+double ValueTable::value(const Position& position, const Move& move) const {
+  const auto known = rows_.find(position.to_string());
+  if (known == rows_.end()) return rules_.initial;
+  const auto found = known->second.second.find(move.to_string());
+  return found == known->second.second.end() ? rules_.initial : found->second;
+}
+
+Diagnostics ValueTable::merge(const ValueTable& other) {
+  Diagnostics faults;
+  if (other.role_ != role_ || other.game_.digest() != game_.digest()) {
+    faults.add(plain_error("other-table", "the tables are of different rules or roles",
+                           "merge tables that were learnt alike"));
+    return faults;
+  }
+  for (const auto& [text, row] : other.rows_) {
+    const auto [known, is_new] = rows_.try_emplace(text, row);
+    if (is_new) continue;
+    for (const auto& [move, value] : row.second) {
+      const auto [have, is_new_move] = known->second.second.try_emplace(move, value);
+      if (!is_new_move) have->second = (have->second + value) / 2;
+    }
+  }
+  games_ += other.games_;
+  return faults;
+}
+
+std::string ValueTable::to_json() const {
+  Json positions = Json::array();
+  for (const auto& [text, row] : rows_) {
+    positions.push_back({{"position", table_file::fluents_of(row.first)}, {"values", row.second}});
+  }
+  const Json document = {{"version", 1},
+                         {"kind", "values"},
+                         {"rules", game_.digest()},
+                         {"role", role_.name()},
+                         {"games", games_},
+                         {"step", rules_.step},
+                         {"explore", rules_.explore},
+                         {"initial", rules_.initial},
+                         {"positions", positions}};
+  return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<ValueTable> ValueTable::from_json(const Game& game, const std::string& text) {
+  return table_file::read<ValueTable>(game, text, [&](const Json& document, const Role& role) {
+    ValueTable table(game, role,
+                     {document.at("step").get<double>(), document.at("explore").get<double>(),
+                      document.at("initial").get<double>()});
+    table.games_ = document.at("games").get<std::uint64_t>();
+    table_file::read_rows<Row>(game, document, "values", table.rows_);
+    return table;
+  });
+}
+
+class ValuePlayer : public Opponent {
+ public:
+  ValuePlayer(std::shared_ptr<ValueTable> table, std::uint64_t seed, bool learning)
+      : table_(std::move(table)), random_(seed), learning_(learning) {}
+  std::string name() const override { return "values"; }
+
+  Move choose(const Situation& at) override {
+    if (at.ply < last_ply_) chosen_.clear();  // another match, or moves were taken back
+    last_ply_ = at.ply;
+    if (at.legal.size() == 1) return at.legal.front();
+    const ValueTable::Row& row = table_->row(at.position, at.legal);
+    std::vector<std::size_t> best;
+    double most = -1;
+    for (std::size_t i = 0; i < at.legal.size(); ++i) {
+      const auto found = row.find(at.legal[i].to_string());
+      const double value = found == row.end() ? table_->rules().initial : found->second;
+      if (value < most) continue;
+      if (value > most) best.clear();
+      most = value;
+      best.push_back(i);
+    }
+    constexpr std::uint64_t fine = 1u << 20;
+    const bool tries = learning_ && static_cast<double>(random_.below(fine)) <
+                                        table_->rules().explore * static_cast<double>(fine);
+    const std::size_t choice =
+        tries ? random_.below(at.legal.size()) : best[random_.below(best.size())];
+    chosen_.emplace_back(at.position, at.legal[choice].to_string());
+    return at.legal[choice];
+  }
+
+  void match_ended(const Game& game, const Role& role, const Position& last) override {
+    if (learning_) {
+      ++table_->games_;
+      double worth = std::clamp(game.goal(last, role).value_or(0) / 100.0, 0.0, 1.0);
+      for (std::size_t i = chosen_.size(); i-- > 0;) {
+        ValueTable::Row& row = table_->rows_.at(chosen_[i].first.to_string()).second;
+        double& value = row[chosen_[i].second];
+        value += table_->rules().step * (worth - value);
+        worth = 0;
+        for (const auto& [move, estimate] : row) worth = std::max(worth, estimate);
+      }
+    }
+    chosen_.clear();
+    last_ply_ = 0;
+  }
+
+ private:
+  std::shared_ptr<ValueTable> table_;
+  Random random_;
+  bool learning_;
+  std::uint64_t last_ply_ = 0;
+  std::vector<std::pair<Position, std::string>> chosen_;
+};
+
+std::unique_ptr<Opponent> value_player(std::shared_ptr<ValueTable> table, std::uint64_t seed,
+                                       bool learning) {
+  return std::make_unique<ValuePlayer>(std::move(table), seed, learning);
+}
+
+Result<std::unique_ptr<Opponent>> learned_player(const Game& game, const std::string& text,
+                                                 std::uint64_t seed) {
+  const Json document = Json::parse(text, nullptr, false);
+  const bool values = document.is_object() && document.value("kind", "") == "values";
+  if (values) {
+    auto table = ValueTable::from_json(game, text);
+    if (!table) return table.diagnostics();
+    return value_player(std::make_shared<ValueTable>(std::move(table).value()), seed, false);
+  }
+  auto table = TokenTable::from_json(game, text);
+  if (!table) return table.diagnostics();
+  return token_player(std::make_shared<TokenTable>(std::move(table).value()), seed, false);
+}
+
+}  // namespace orchard
