@@ -45,6 +45,16 @@ Json tally_json(const SeriesTally& tally) {
   return entry;
 }
 
+template <class Result>
+Json sums_json(const Result& result) {
+  return {{"games", result.games},
+          {"stored", result.stored},
+          {"unfinished", result.unfinished},
+          {"forfeits", result.forfeits},
+          {"late", result.late},
+          {"complete", result.ending == Ending::complete}};
+}
+
 std::vector<std::string> seat_names(const Game& game) {
   std::vector<std::string> names;
   for (const Role& role : game.roles()) {
@@ -72,14 +82,10 @@ Json document(const Game& game, const SeriesOptions& options, const SeriesResult
   for (const auto& [plies, games] : result.lengths) {
     lengths.push_back({{"plies", plies}, {"games", games}});
   }
-  return {{"games", result.games},
-          {"stored", result.stored},
-          {"unfinished", result.unfinished},
-          {"forfeits", result.forfeits},
-          {"late", result.late},
-          {"complete", result.ending == Ending::complete},
-          {"players", players},
-          {"lengths", lengths}};
+  Json document = sums_json(result);
+  document["players"] = players;
+  document["lengths"] = lengths;
+  return document;
 }
 
 // A name without what parts a line of CSV.
@@ -219,13 +225,9 @@ Json document(const SeriesOptions& options, const RoundRobinResult& result) {
     }
     players.push_back(std::move(entry));
   }
-  return {{"games", result.games},
-          {"stored", result.stored},
-          {"unfinished", result.unfinished},
-          {"forfeits", result.forfeits},
-          {"late", result.late},
-          {"complete", result.ending == Ending::complete},
-          {"players", players}};
+  Json document = sums_json(result);
+  document["players"] = players;
+  return document;
 }
 
 void print_text(const Game& game, const SeriesOptions& options, const RoundRobinResult& result) {

@@ -26,6 +26,31 @@ std::string pattern_of(const ValueGroup& group, const std::vector<Term>& key) {
 
 }  // namespace
 
+namespace {
+
+// Whether some rule keeps all fluents of a name for ever, whatever happens: they are a list that
+// grows.
+bool is_kept_for_ever(const rules::Description& description, const std::string& name,
+                      std::size_t arity) {
+  const auto same = [](const rules::PatternSymbol& a, const rules::PatternSymbol& b) {
+    return a.kind == b.kind && a.value == b.value && a.arity == b.arity;
+  };
+  return std::ranges::any_of(description.clauses(), [&](const rules::Clause& clause) {
+    if (description.relation(clause.head.relation).keyword != rules::Keyword::next ||
+        clause.body.size() != 1 || clause.body[0].kind != rules::Literal::Kind::positive) {
+      return false;
+    }
+    const rules::Atom& kept = clause.body[0].atom;
+    const rules::PatternSymbol& fluent = clause.head.arguments.front();
+    return description.relation(kept.relation).keyword == rules::Keyword::true_ &&
+           fluent.kind == rules::PatternSymbol::Kind::function && fluent.arity == arity &&
+           description.terms().name(fluent.symbol()) == name &&
+           std::ranges::equal(clause.head.arguments, kept.arguments, same);
+  });
+}
+
+}  // namespace
+
 std::vector<ValueGroup> value_groups(const Exploration& exploration) {
   const ground::GroundProgram& ground = exploration.ground();
   struct Gathered {
@@ -69,6 +94,9 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     // One key of many with a value is a list that has just begun.
     if (!total && group.at_start.size() * 2 < group.keys.size()) continue;
     const auto& [functor, arity, place] = name;
+    const rules::Description& description =
+        GameAccess::core(exploration.game())->program().description();
+    if (group.keys.size() == 1 && is_kept_for_ever(description, functor, arity)) continue;
     result.push_back({functor, arity, place, total, std::move(group.keys)});
   }
   return result;

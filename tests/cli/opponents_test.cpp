@@ -124,6 +124,34 @@ TEST(SeriesCommand, PlayersAreRatedEachAgainstEach) {
             2);
 }
 
+// A table of values is learnt, gone on with, shown, and plays in series and matches.
+TEST(SeriesCommand, ALearntTableOfValuesPlays) {
+  const TemporaryFolder folder;
+  const std::string table = folder.path("amber.values");
+  const std::vector<std::string> learn{"learn", game_path("snails"), "--values", "--games",
+                                       "2000",  "--table",           table,      "--step",
+                                       "30"};
+  EXPECT_EQ(run_orchard(learn).status, 0);
+  const Json kept = Json::parse(read_file(table));
+  EXPECT_EQ(kept["kind"], "values");
+  EXPECT_EQ(kept["games"], 2000);
+  EXPECT_EQ(kept["step"], 0.3);
+  EXPECT_THAT(run_orchard(learn).out, HasSubstr("4000 games learnt from"));
+  const ProcessResult shown = run_orchard(
+      {"learn", game_path("snails"), "--values", "--games", "1", "--show", "--table", table});
+  EXPECT_THAT(shown.out, HasSubstr(" %  (climb 3)"));
+  const ProcessResult series =
+      run_orchard({"series", game_path("snails"), "--seat", "amber=learned:" + table, "--seat",
+                   "grey=random", "--fixed-seats", "--games", "100", "--json"});
+  EXPECT_EQ(series.status, 0) << series.err;
+  EXPECT_GE(Json::parse(series.out)["players"][0]["wins"], 90);
+  // A table of the other kind, of another game, or none.
+  EXPECT_EQ(run_orchard({"learn", game_path("snails"), "--table", table}).status, 2);
+  EXPECT_EQ(run_orchard({"series", game_path("silo"), "--seat", "miller=learned:" + table}).status,
+            2);
+  EXPECT_EQ(run_orchard({"series", game_path("silo"), "--seat", "miller=learned:none"}).status, 2);
+}
+
 TEST(SeriesCommand, LearningIsDrawnAsACurve) {
   const TemporaryFolder folder;
   const std::string svg = folder.path("curve.svg");

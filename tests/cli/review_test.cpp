@@ -86,6 +86,36 @@ TEST(Check, ShowsAFaultWithTheShortestLineEverywhere) {
   EXPECT_THAT(bad_claims.err, HasSubstr("no rule is about up"));
 }
 
+// What is printed depends on the game, the seed and the bounds alone.
+TEST(Check, SaysTheSameAgain) {
+  const std::vector<std::string> call{"check", game_path("silo"), "--positions", "20000"};
+  const auto first = run_orchard(call);
+  EXPECT_EQ(run_orchard(call).out, first.out);
+  EXPECT_THAT(first.out, HasSubstr("unknown"));
+}
+
+TEST(Check, WorksOnUnfinishedAndInfixDescriptions) {
+  const TemporaryFolder folder;
+  const auto begun =
+      run_orchard({"check", folder.write("begun.gdl", "(role bee) (init (at hive))")});
+  EXPECT_EQ(begun.status, 1);
+  EXPECT_THAT(begun.out, HasSubstr("bee has no legal move"));
+  const std::string infix = folder.write(
+      "pick.gdli",
+      "role(bee).\ninit(at(hive)).\nlegal(bee, go).\nnext(at(field)) :- does(bee, go).\n"
+      "terminal :- true(at(field)).\ngoal(bee, 100) :- true(at(field)).\n"
+      "goal(bee, 0) :- true(at(hive)).\n");
+  const auto checked = run_orchard({"check", infix});
+  EXPECT_EQ(checked.status, 0) << checked.out << checked.err;
+  EXPECT_THAT(checked.out, HasSubstr("2 positions up to depth 1, which are all"));
+}
+
+TEST(Find, AsksForMovesToo) {
+  const auto found = run_orchard({"find", game_path("espalier_3x3"), "(does west (tie 2 2))"});
+  EXPECT_EQ(found.status, 0);
+  EXPECT_THAT(found.out, HasSubstr("west (tie 2 2)\nply 2 "));
+}
+
 TEST(Find, ShowsAPositionOrSaysThatThereIsNone) {
   const auto found = run_orchard({"find", game_path("snails"), "(wins grey)"});
   EXPECT_EQ(found.status, 0);

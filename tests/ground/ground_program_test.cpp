@@ -145,5 +145,34 @@ TEST(Ground, GroundRulesOfGroundRulesAreTheSame) {
   }
 }
 
+// Relations that play does not ask for are left out, unless somebody else asks.
+TEST(GroundProgram, InstancesOfRelationsAskedForBeside) {
+  const std::string rules = R"(
+    (role r) (init (at 1)) (legal r go) (after 1 2) (after 2 3)
+    (<= (next (at ?n)) (true (at ?m)) (after ?m ?n))
+    (<= terminal (true (at 3))) (goal r 100)
+    (<= (passed ?n) (true (at ?m)) (after ?n ?m))
+    (<= (order ?a ?b) (after ?a ?b))
+  )";
+  Diagnostics diagnostics;
+  const auto description = rules::Description::build(syntax::Source("r", rules), {}, diagnostics);
+  ASSERT_NE(description, nullptr) << diagnostics.render();
+  const RelationId passed = description->find("passed", 1).value();
+  const RelationId order = description->find("order", 2).value();
+  const auto plain = GroundProgram::make(description, {}).value();
+  EXPECT_TRUE(plain->instances(passed).empty());
+  const auto asked = GroundProgram::make(description, {}, {passed, order}).value();
+  const auto instances = asked->instances(passed);
+  ASSERT_EQ(instances.size(), 2u);  // past 1 and past 2
+  for (const auto& instance : instances) {
+    EXPECT_NE(instance.atom, no_atom);
+    EXPECT_EQ(asked->phase(instance.atom), Phase::position);
+  }
+  ASSERT_EQ(asked->instances(order).size(), 2u);
+  EXPECT_EQ(asked->instances(order).front().atom, no_atom);  // it holds in every position
+  EXPECT_TRUE(asked->is_constant(order));
+  EXPECT_FALSE(asked->is_constant(passed));
+}
+
 }  // namespace
 }  // namespace orchard::ground

@@ -4,10 +4,12 @@
 
 #include <algorithm>
 
+#include "orchard/playouts.hpp"
 #include "orchard/random.hpp"
 #include "orchard/review.hpp"
 #include "support/explored_by_hand.hpp"
 #include "support/files.hpp"
+#include "support/random_rules.hpp"
 
 namespace orchard {
 namespace {
@@ -189,6 +191,86 @@ TEST(Claims, WhoCanForceWhatAgreesWithBestPlay) {
   const Game snails = Game::load(testing::game_path("snails")).value();
   EXPECT_EQ(asked(snails, "(can-force amber (wins amber))").verdict, Verdict::holds);
   EXPECT_EQ(asked(snails, "(can-force grey (wins grey))").verdict, Verdict::fails);
+}
+
+// Positions found by hand in which a fluent holds, and what is so by the words of the chapter.
+class Judge {
+ public:
+  Judge(const Game& game, const Term& fluent)
+      : positions_(testing::explore_by_hand(game, 800)), fluent_(fluent) {}
+  bool usable() const { return !positions_.empty(); }
+
+  // Every line comes to the fluent.
+  bool eventually() const {
+    return least([&](const testing::ByHand& one, const std::vector<bool>& in) {
+      return !one.next.empty() &&
+             std::ranges::all_of(one.next, [&](const auto& entry) { return in[entry.second]; });
+    });
+  }
+  // A role has a move such that whatever the others do it comes nearer.
+  bool can_force(std::size_t role) const {
+    return least([&](const testing::ByHand& one, const std::vector<bool>& in) {
+      std::map<std::size_t, bool> good;  // by its move
+      for (const auto& [choice, next] : one.next) {
+        bool& all = good.try_emplace(choice[role], true).first->second;
+        all = all && in[next];
+      }
+      return std::ranges::any_of(good, [](const auto& entry) { return entry.second; });
+    });
+  }
+
+ private:
+  template <class Joins>
+  bool least(Joins&& joins) const {
+    std::vector<bool> in;
+    for (const auto& one : positions_) in.push_back(one.position.holds(fluent_));
+    for (bool changed = true; changed;) {
+      changed = false;
+      for (std::size_t p = 0; p < positions_.size(); ++p) {
+        if (!in[p] && joins(positions_[p], in)) in[p] = changed = true;
+      }
+    }
+    return in[0];
+  }
+
+  std::vector<testing::ByHand> positions_;
+  Term fluent_;
+};
+
+TEST(Claims, LinesAndForcingOnRandomGamesAreAsByHand) {
+  std::map<std::pair<bool, bool>, std::size_t> met;  // forcing or not, holds or not
+  for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+    const auto game = Game::from_text(testing::random_rules(seed));
+    if (!game) continue;
+    // A fluent that is not there at the start but comes to be: of a position some plies on.
+    WalkOptions walk;
+    std::optional<Term> fluent;
+    walk.plies = 6;
+    (void)random_walk(*game, walk, [&](const WalkStep& step) {
+      for (const Term& next : step.position.fluents()) {
+        if (!game->initial().holds(next)) fluent = next;
+      }
+      return true;
+    });
+    if (!fluent) continue;
+    const Judge judge(*game, *fluent);
+    if (!judge.usable()) continue;
+    const std::string goal = "(true " + fluent->to_string() + ")";
+    const auto review =
+        reviewed(*game, "(claim \"e\" (eventually " + goal + ")) (claim \"r0\" (can-force r0 " +
+                            goal + ")) (claim \"r1\" (can-force r1 " + goal + "))");
+    if (!game->role("r1") || !review) continue;
+    const auto verdict = [](bool holds) { return holds ? Verdict::holds : Verdict::fails; };
+    EXPECT_EQ(review->claims[0].verdict, verdict(judge.eventually())) << seed;
+    EXPECT_EQ(review->claims[1].verdict, verdict(judge.can_force(0))) << seed;
+    EXPECT_EQ(review->claims[2].verdict, verdict(judge.can_force(1))) << seed;
+    ++met[{false, judge.eventually()}];
+    ++met[{true, judge.can_force(0)}];
+  }
+  EXPECT_GE((met[{false, true}]), 1u);
+  EXPECT_GE((met[{false, false}]), 5u);
+  EXPECT_GE((met[{true, true}]), 5u);
+  EXPECT_GE((met[{true, false}]), 3u);
 }
 
 TEST(Claims, HelperRulesMayStandBesideThem) {

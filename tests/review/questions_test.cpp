@@ -1,0 +1,251 @@
+// Each question of a review on a small game made for it: what it finds, and what it leaves alone.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+
+#include "orchard/review.hpp"
+#include "support/files.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::IsEmpty;
+using ::testing::Not;
+
+Answer answered(const std::string& rules, const std::string& id) {
+  const Review review = review_rules(Game::from_text(rules).value()).value();
+  const auto found = std::ranges::find(review.questions, id, &Answer::id);
+  if (found == review.questions.end()) throw std::runtime_error("no answer " + id);
+  return *found;
+}
+
+// A row of beds that a gardener plants one after another; more rules are put behind.
+std::string beds(const std::string& more = {}) {
+  return R"(
+    (role gardener) (bed a) (bed b) (bed c)
+    (<= (base (holds ?bed bare)) (bed ?bed)) (<= (base (holds ?bed plant)) (bed ?bed))
+    (<= (input gardener (plant ?bed)) (bed ?bed))
+    (<= (init (holds ?bed bare)) (bed ?bed))
+    (<= (legal gardener (plant ?bed)) (true (holds ?bed bare)))
+    (<= (next (holds ?bed plant)) (does gardener (plant ?bed)))
+    (<= (next (holds ?bed ?what)) (true (holds ?bed ?what)) (not (does gardener (plant ?bed))))
+    (<= some_bare (true (holds ?bed bare)))
+    (<= terminal (not some_bare))
+    (<= (goal gardener 100) (not some_bare)) (<= (goal gardener 0) some_bare)
+  )" + more;
+}
+
+void replace(std::string& text, const std::string& from, const std::string& to) {
+  const std::size_t at = text.find(from);
+  ASSERT_NE(at, std::string::npos) << from;
+  text.replace(at, from.size(), to);
+}
+
+TEST(Questions, AGoodGamePassesAll) {
+  const Review review = review_rules(Game::from_text(beds()).value()).value();
+  for (const Answer& answer : review.questions) {
+    EXPECT_THAT(answer.verdict, ::testing::AnyOf(Verdict::holds, Verdict::described))
+        << answer.id << ": " << answer.evidence;
+  }
+  EXPECT_EQ(review.positions, 8u);
+  EXPECT_EQ(review.random_games, 2048u);
+}
+
+TEST(Questions, SingleValuedFindsTwoContentsAndNone) {
+  std::string two = beds();
+  replace(two, "(not (does gardener (plant ?bed))))", "(bed ?bed))");
+  const Answer both = answered(two, "single-valued");
+  EXPECT_EQ(both.verdict, Verdict::fails);
+  EXPECT_EQ(both.evidence, "two values of (holds a …)");
+  EXPECT_EQ(both.line->joints.size(), 1u);
+  std::string none = beds();
+  replace(none, "(<= (next (holds ?bed plant)) (does gardener (plant ?bed)))", "");
+  const Answer gone = answered(none, "single-valued");
+  EXPECT_EQ(gone.evidence, "no value of (holds a …)");
+  std::string forgotten = beds();
+  replace(forgotten, "(<= (init (holds ?bed bare)) (bed ?bed))",
+          "(init (holds a bare)) (init (holds b bare))");
+  EXPECT_EQ(answered(forgotten, "single-valued").line->joints.size(), 0u);
+}
+
+// Lists that grow, and pieces on a few squares, have no value for each key and need none.
+TEST(Questions, SingleValuedLeavesListsAlone) {
+  const std::string visited = beds(R"(
+    (init (visited a))
+    (<= (next (visited ?bed)) (true (visited ?bed)))
+    (<= (next (visited ?bed)) (does gardener (plant ?bed)))
+  )");
+  EXPECT_EQ(answered(visited, "single-valued").verdict, Verdict::holds);
+  // Kept under conditions only it is a value like any other, and has two here.
+  std::string not_always = visited;
+  replace(not_always, "(true (visited ?bed)))", "(true (visited ?bed)) some_bare)");
+  EXPECT_EQ(answered(not_always, "single-valued").evidence, "two values of (visited …)");
+  const std::string pieces = beds(R"(
+    (init (piece a 1)) (init (piece b 2))
+    (<= (base (piece ?bed 1)) (bed ?bed)) (<= (base (piece ?bed 2)) (bed ?bed))
+    (<= (next (piece ?bed ?number)) (true (piece ?bed ?number)))
+  )");
+  EXPECT_EQ(answered(pieces, "single-valued").verdict, Verdict::holds);
+}
+
+TEST(Questions, DeclaredComparesWithWhatHappens) {
+  std::string undeclared = beds();
+  replace(undeclared, "(<= (base (holds ?bed plant)) (bed ?bed))", "");
+  const Answer fluent = answered(undeclared, "declared");
+  EXPECT_EQ(fluent.verdict, Verdict::fails);
+  EXPECT_EQ(fluent.evidence, "(holds a plant) comes to be, and no base declares it");
+  std::string no_move = beds();
+  replace(no_move, "(<= (input gardener (plant ?bed)) (bed ?bed))", "(input gardener (plant a))");
+  EXPECT_EQ(answered(no_move, "declared").evidence,
+            "(plant b) becomes legal for gardener, and no input declares it");
+  std::string neither = beds();
+  replace(neither, "(<= (base (holds ?bed bare)) (bed ?bed))", "");
+  replace(neither, "(<= (base (holds ?bed plant)) (bed ?bed))", "");
+  replace(neither, "(<= (input gardener (plant ?bed)) (bed ?bed))", "");
+  EXPECT_EQ(answered(neither, "declared").verdict, Verdict::described);
+}
+
+TEST(Questions, EffectFindsMovesThatChangeNothing) {
+  std::string idle = beds();
+  replace(idle, "(<= (legal gardener (plant ?bed)) (true (holds ?bed bare)))",
+          "(<= (legal gardener (plant ?bed)) (bed ?bed))");
+  const Answer again = answered(idle, "effect");
+  EXPECT_EQ(again.verdict, Verdict::suspicious);
+  EXPECT_THAT(again.evidence, HasSubstr("changes nothing but the turn"));
+  EXPECT_EQ(again.line->joints.size(), 2u);
+  // A counter of plies is no effect.
+  const std::string counted = idle + R"(
+    (init (ply 0)) (after 0 1) (after 1 2) (after 2 3) (after 3 4)
+    (<= (next (ply ?more)) (true (ply ?less)) (after ?less ?more))
+    (<= terminal (true (ply 4)))
+  )";
+  EXPECT_EQ(answered(counted, "effect").verdict, Verdict::suspicious);
+  // To pass is meant.
+  std::string passing = beds("(legal gardener rest) (input gardener rest)");
+  EXPECT_EQ(answered(passing, "effect").verdict, Verdict::holds);
+}
+
+TEST(Questions, DeadNamesRulesAndMoves) {
+  const Answer dead =
+      answered(beds("(<= (legal gardener (water ?bed)) (true (holds ?bed plant)) (not some_bare) "
+                    "(true (holds ?bed bare)))"),
+               "dead");
+  EXPECT_EQ(dead.verdict, Verdict::suspicious);
+  EXPECT_THAT(dead.evidence, HasSubstr("1 of 16 clauses never takes part"));
+  EXPECT_THAT(dead.evidence, HasSubstr("(water a) of gardener"));
+  ASSERT_EQ(dead.places.size(), 1u);
+  EXPECT_THAT(dead.places[0].place.source_line, HasSubstr("(water ?bed)"));
+}
+
+TEST(Questions, WinnableAsksForTheMostThatRulesGive) {
+  std::string never = beds();
+  replace(
+      never, "(<= (goal gardener 100) (not some_bare))",
+      "(<= (goal gardener 100) (not some_bare) some_bare) (<= (goal gardener 60) (not some_bare))");
+  const Answer most = answered(never, "winnable:gardener");
+  EXPECT_EQ(most.verdict, Verdict::fails);
+  EXPECT_THAT(most.evidence, HasSubstr("never gets 100"));
+  EXPECT_EQ(answered(beds(), "winnable:gardener").evidence,
+            "gardener gets 100 after 3 plies at the soonest");
+  std::string goalless = beds();
+  replace(goalless, "(<= (goal gardener 100) (not some_bare)) (<= (goal gardener 0) some_bare)",
+          "");
+  EXPECT_EQ(answered(goalless, "winnable:gardener").evidence, "no rule gives gardener a goal");
+}
+
+TEST(Questions, ScoredWantsOneWholeNumber) {
+  std::string two = beds("(<= (goal gardener 40) (true (holds a plant)))");
+  const Answer both = answered(two, "scored");
+  EXPECT_EQ(both.verdict, Verdict::fails);
+  EXPECT_THAT(both.evidence, HasSubstr("an end gives gardener more than one goal"));
+  std::string odd = beds();
+  replace(odd, "(goal gardener 100)", "(goal gardener much)");
+  EXPECT_THAT(answered(odd, "scored").evidence, HasSubstr("no whole number from 0 to 100"));
+  std::string beyond = beds();
+  replace(beyond, "(goal gardener 100)", "(goal gardener 101)");
+  EXPECT_EQ(answered(beyond, "scored").verdict, Verdict::fails);
+}
+
+TEST(Questions, OpensRefusesAStartThatIsAnEnd) {
+  std::string over = beds("(<= terminal (true (holds a bare)))");
+  const Answer opens = answered(over, "opens");
+  EXPECT_EQ(opens.verdict, Verdict::fails);
+  EXPECT_EQ(opens.line->joints.size(), 0u);
+}
+
+// Two who take turns, one who may go on, and all at once.
+TEST(Questions, TurnsAreToldInWords) {
+  EXPECT_EQ(answered(beds(), "turns").evidence, "gardener moves alone, every ply");
+  const auto turns = [](const std::string& name) {
+    const Game game = Game::load(testing::game_path(name)).value();
+    ReviewOptions options;
+    options.budget.positions = 2000;
+    const Review review = review_rules(game, options).value();
+    return std::ranges::find(review.questions, std::string("turns"), &Answer::id)->evidence;
+  };
+  EXPECT_THAT(turns("snails"), HasSubstr("amber and grey alternate; amber begins"));
+  EXPECT_THAT(turns("market_day"), HasSubstr("hill and vale move at once, every ply"));
+  EXPECT_THAT(turns("scarecrow"), HasSubstr("and again after itself in "));
+}
+
+TEST(Questions, BalanceAndDrawsAreThoseOfBestPlayToo) {
+  const Game game = Game::load(testing::game_path("snails")).value();
+  const Review review = review_rules(game).value();
+  const auto evidence = [&](const std::string& id) {
+    return std::ranges::find(review.questions, id, &Answer::id)->evidence;
+  };
+  EXPECT_THAT(evidence("balance"), HasSubstr("under best play amber 100, grey 0"));
+  EXPECT_EQ(evidence("draws"), "no draw can happen");
+  // One alone has nobody to draw with, and nothing to add up.
+  const Review alone = review_rules(Game::from_text(beds()).value()).value();
+  for (const Answer& answer : alone.questions) {
+    EXPECT_THAT(answer.id, Not(::testing::AnyOf("draws", "sum", "outcomes")));
+  }
+}
+
+TEST(Questions, SettledTellsWhenPlayGoesOnForNothing) {
+  // The result stands after the first choice; three more choices follow on every line.
+  const std::string late = R"(
+    (role east) (role west)
+    (init (ply 0)) (after 0 1) (after 1 2) (after 2 3) (after 3 4)
+    (<= (next (ply ?more)) (true (ply ?less)) (after ?less ?more))
+    (<= (legal east (pick ?what)) (fruit ?what)) (legal west wait) (fruit pear) (fruit plum)
+    (<= (next (first ?what)) (true (ply 0)) (does east (pick ?what)))
+    (<= (next (first ?what)) (true (first ?what)))
+    (<= (next (last ?what)) (does east (pick ?what)))
+    (<= terminal (true (ply 4)))
+    (<= (goal east 100) (true (first pear))) (<= (goal east 0) (true (first plum)))
+    (<= (goal west 0) (true (first pear))) (<= (goal west 100) (true (first plum)))
+  )";
+  const Answer settled = answered(late, "settled");
+  EXPECT_EQ(settled.verdict, Verdict::suspicious);
+  EXPECT_EQ(settled.line->joints.size(), 1u);
+  std::string in_time = late;
+  replace(in_time, "(<= (next (first ?what)) (true (ply 0))",
+          "(<= (next (first ?what)) (true (ply 3))");
+  replace(in_time, "(<= terminal (true (ply 4)))", "(<= terminal (true (ply 4))) ");
+  EXPECT_EQ(answered(in_time, "settled").verdict, Verdict::holds);
+}
+
+// What chance does is explored like what players do.
+TEST(Questions, ChanceIsExploredInFull) {
+  const Answer moves = answered(R"(
+    (role random) (role bee)
+    (init dawn)
+    (<= (legal random (weather ?w)) (true dawn) (kind ?w)) (kind sun) (kind rain) (kind storm)
+    (<= (legal random idle) (not (true dawn)))
+    (<= (legal bee hum) (true dawn)) (<= (legal bee fly) (true (sky sun)))
+    (<= (legal bee sleep) (true (sky rain)))
+    (<= (next (sky ?w)) (does random (weather ?w)))
+    (<= (next done) (not (true dawn)))
+    (<= terminal (true done)) (goal bee 100)
+  )",
+                                "moves");
+  EXPECT_EQ(moves.verdict, Verdict::fails);
+  EXPECT_EQ(moves.line->joints.back()[0].to_string(), "(weather storm)");
+}
+
+}  // namespace
+}  // namespace orchard
