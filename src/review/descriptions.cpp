@@ -189,7 +189,7 @@ Conclusion ask_turns(Inquiry& inquiry) {
 Conclusion ask_draws(Inquiry& inquiry) {
   const Exploration& exploration = inquiry.exploration();
   if (players(exploration).size() < 2) return nullptr;
-  return [&inquiry, &exploration] {
+  return [&exploration] {
     const StateSpace& space = exploration.space();
     std::vector<bool> drawn;
     for (const auto& outcome : space.outcomes()) {
