@@ -51,7 +51,8 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 //   greedy               the move with the best goal value right after it, then the most things and
 //                        moves of its own against the others'
 //   careful              exact for three plies: takes a win, blocks a loss, avoids giving one
-//   lookahead[:PLIES|:SECONDSs]   all moves and replies for so many plies (3), or as far as there is
+//   lookahead[:PLIES|:SECONDSs]   all moves and replies for so many plies (3), or as far as there
+//   is
 //                        time, leaves judged by playouts
 //   playouts[:COUNT|:Ns] tree search with so many playouts a move (2000), or N seconds
 //   perfect              best play where at most 300 000 positions can follow, else as playouts

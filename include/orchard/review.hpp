@@ -71,7 +71,8 @@ struct Review {
 };
 
 struct ReviewOptions {
-  Budget budget{};  // `positions`: 3 million if not set; `memory_bytes`: half of the machine's
+  Budget budget{};       // `positions`: 3 million if not set; `memory_bytes`: half of the machine's
+  unsigned threads = 1;  // for exploring; what is found does not depend on it
   std::uint64_t seed = 1;               // of the random games
   std::optional<std::string> claims{};  // a file of claims
   std::vector<std::string> allow{};     // ids of questions to leave out, with or without ":ROLE"

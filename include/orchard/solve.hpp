@@ -24,6 +24,7 @@
 namespace orchard {
 
 struct SolveOptions {
+  unsigned threads = 1;  // for finding the positions
   std::optional<Position> from{};
   Budget budget{};  // `positions`: 5 000 000 if not set
 };

@@ -175,9 +175,10 @@ constexpr std::array options = {
                 "census playouts solve series learn check find", "end after so many seconds"},
     OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve check find",
                 "end once so many positions were found (solve: 5000000, check and find: 3000000)"},
-    OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find",
+    OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
-    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "playouts series", "threads to use"},
+    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "check find solve playouts series",
+                "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
                 "playouts[:COUNT|:SECONDSs], perfect, learned:FILE (all seats: person, in series "

@@ -86,9 +86,14 @@ Budget Call::budget() const {
   Budget budget;
   budget.stop = stop;
   budget.seconds = seconds("seconds");
-  if (command == "solve") budget.positions = number("positions");
-  if (command == "census") {
-    budget.positions = number("positions");
+  const auto takes = [this](std::string_view option) {
+    return std::ranges::any_of(option_table(), [&](const OptionFacts& facts) {
+      return facts.name == option && facts.belongs_to(command);
+    });
+  };
+  const bool counts_positions = takes("positions");
+  if (counts_positions) budget.positions = number("positions");
+  if (takes("memory")) {
     budget.memory_bytes = number("memory");
     if (!budget.memory_bytes) {
       budget.memory_bytes = static_cast<std::uint64_t>(::sysconf(_SC_PHYS_PAGES)) *
@@ -96,8 +101,9 @@ Budget Call::budget() const {
     }
   }
   if (!flag("quiet") && ::isatty(STDERR_FILENO) != 0) {
-    budget.progress = [what = command == "census" || command == "solve" ? "positions"
-                              : command == "series"                     ? "matches"
+    budget.progress = [what = counts_positions      ? "positions"
+                              : command == "series" ? "matches"
+                              : command == "learn"  ? "games"
                                                     : "plies"](const Progress& at) {
       fmt::print(stderr, "\r\x1b[K{} {}, {:.0f} a second", at.done, what,
                  static_cast<double>(at.done) / at.seconds);

@@ -132,6 +132,7 @@ Status check(const Call& call) {
     if (!picture) return Status::wrong_call;
     ReviewOptions asked;
     asked.budget = call.budget();
+    asked.threads = static_cast<unsigned>(*call.number("threads"));
     asked.seed = *call.number("seed");
     asked.claims = claims_file(call);
     asked.allow = call.texts("allow");

@@ -94,6 +94,7 @@ Status find(const Call& call) {
   if (!picture) return Status::wrong_call;
   ReviewOptions options;
   options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
   options.seed = *call.number("seed");
   const auto sought = find_position(*game, *call.text("question"), options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");

@@ -83,6 +83,7 @@ Status solve(const Call& call) {
   SolveOptions options;
   options.from = line->last();
   options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
   const Stopwatch clock(options.budget);
   const auto solution = orchard::solve(game, options);
   const double seconds = clock.seconds();

@@ -4,7 +4,8 @@
 
 #include <algorithm>
 
-#include "explore/joint_moves.hpp"
+#include "circuit/transpose.hpp"
+#include "explore/ordered_crew.hpp"
 
 namespace orchard::explore {
 
@@ -15,9 +16,7 @@ std::size_t StateSpace::Hash::operator()(Row row) const {
 StateSpace::StateSpace(const LaneGame& game)
     : game_(game),
       roles_(game.ground().moves().size()),
-      positions_(game),
-      successors_(game),
-      words_(positions_.words()),
+      words_(std::max<std::size_t>(circuit::words_for(game.ground().fluents().size()), 1)),
       known_(0, Hash{this}, Equal{this}) {}
 
 std::uint64_t StateSpace::bytes() const {
@@ -46,9 +45,7 @@ StateSpace::Number StateSpace::add(Row row) {
   return *place;
 }
 
-void StateSpace::add_outcome(std::size_t at) {
-  Outcome outcome(roles_);
-  for (std::size_t role = 0; role < roles_; ++role) positions_.goals(at, role, outcome[role]);
+void StateSpace::add_outcome(Outcome outcome) {
   const auto [known, is_new] = outcome_numbers_.try_emplace(
       std::move(outcome), static_cast<std::uint16_t>(outcomes_.size()));
   if (is_new) outcomes_.push_back(known->first);
@@ -56,57 +53,47 @@ void StateSpace::add_outcome(std::size_t at) {
   too_wide_ = too_wide_ || outcomes_.size() >= no_outcome;
 }
 
-void StateSpace::add_steps() {
-  if (waiting_count_ == 0) return;
-  successors_.load(waiting_, waiting_count_);
-  successors_.step();
-  for (std::size_t i = 0; i < waiting_count_; ++i) known_.prefetch(successors_.next(i));
-  for (std::size_t i = 0; i < waiting_count_; ++i) steps_.push_back(add(successors_.next(i)));
-  waiting_.clear();
-  waiting_count_ = 0;
-}
-
-void StateSpace::expand_block(Number first, std::size_t count) {
-  // A copy: adding what follows may move the rows.
-  const std::vector<std::uint64_t> here(
-      rows_.begin() + static_cast<std::ptrdiff_t>(first * words_),
-      rows_.begin() + static_cast<std::ptrdiff_t>((first + count) * words_));
-  positions_.set_positions(here, count);
-  std::vector<std::vector<std::uint32_t>> legal(roles_);
-  for (std::size_t at = 0; at < count; ++at) {
-    Kind kind = positions_.terminal(at) ? Kind::terminal : Kind::open;
-    for (std::size_t role = 0; role < roles_ && kind != Kind::terminal; ++role) {
-      positions_.legal(at, role, legal[role]);
-      if (legal[role].empty()) kind = Kind::stuck;
-      too_wide_ = too_wide_ || legal[role].size() > 0xFFFF;
-    }
-    kinds_.push_back(kind);
-    for (const auto& moves : legal) {
-      choices_.push_back(kind == Kind::open ? static_cast<std::uint16_t>(moves.size()) : 0);
-    }
-    if (kind != Kind::open) {
-      add_outcome(at);
-    } else {
+void StateSpace::add_block(ExpandedBlock& block) {
+  too_wide_ = too_wide_ || block.too_wide;
+  kinds_.insert(kinds_.end(), block.kinds.begin(), block.kinds.end());
+  choices_.insert(choices_.end(), block.choices.begin(), block.choices.end());
+  std::size_t ended = 0;
+  for (std::size_t at = 0; at < block.kinds.size(); ++at) {
+    first_step_.push_back(first_step_.back() + block.steps[at]);
+    if (block.kinds[at] == Kind::open) {
       outcome_of_.push_back(no_outcome);
-      const Row row = Row(here).subspan(at * words_, words_);
-      each_joint_move(legal, [&](std::span<const std::uint32_t> joint) {
-        waiting_.insert(waiting_.end(), row.begin(), row.end());
-        successors_.set_joint(waiting_count_, joint);
-        if (++waiting_count_ == LaneEvaluator::most) add_steps();
-      });
+    } else {
+      add_outcome(std::move(block.goals[ended++]));
     }
-    first_step_.push_back(steps_.size() + waiting_count_);
   }
-  add_steps();
+  // What will be looked up is fetched some places ahead.
+  constexpr std::size_t ahead = 32;
+  const std::size_t count = block.rows.size() / words_;
+  const auto row = [&](std::size_t i) { return Row(block.rows).subspan(i * words_, words_); };
+  for (std::size_t i = 0; i < std::min(ahead, count); ++i) known_.prefetch(row(i));
+  for (std::size_t i = 0; i < count; ++i) {
+    if (i + ahead < count) known_.prefetch(row(i + ahead));
+    steps_.push_back(add(row(i)));
+  }
 }
 
-Ending StateSpace::explore(Row from, const Budget& budget) {
+Ending StateSpace::explore(Row from, const Budget& budget, unsigned threads) {
   constexpr Number most = 0xFFFFFFF0;  // numbers there are
   Stopwatch clock(budget);
   std::vector<std::uint64_t> start(from.begin(), from.end());
   start.resize(words_, 0);
   add(start);
   depths_.push_back(0);
+  struct Job {
+    std::vector<std::uint64_t> rows;  // a copy: adding what follows moves the rows
+    std::size_t count = 0;
+  };
+  OrderedCrew<BlockExpander, Job, ExpandedBlock> crew(
+      threads, [this] { return std::make_unique<BlockExpander>(game_); },
+      [](BlockExpander& expander, const Job& job, ExpandedBlock& block) {
+        expander.expand(job.rows, job.count, block);
+      });
+  Number given = 0;
   Number end_of_depth = 1;
   while (expanded() < size()) {
     if (expanded() == end_of_depth) {
@@ -116,8 +103,13 @@ Ending StateSpace::explore(Row from, const Budget& budget) {
     if (const auto ending = clock.check(size(), depths_.size() - 1)) return *ending;
     if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
     if (too_wide_ || size() >= most) return Ending::memory;
-    const Number first = expanded();
-    expand_block(first, std::min<std::size_t>(LaneEvaluator::most, end_of_depth - first));
+    while (given < end_of_depth && !crew.full()) {
+      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, end_of_depth - given);
+      const Row block = rows(given, count);
+      crew.give({{block.begin(), block.end()}, count});
+      given += static_cast<Number>(count);
+    }
+    add_block(crew.take());
   }
   return too_wide_ ? Ending::memory : Ending::complete;
 }

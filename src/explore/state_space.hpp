@@ -15,22 +15,23 @@
 #include <span>
 #include <vector>
 
-#include "game/lane_evaluator.hpp"
+#include "explore/block_expander.hpp"
 #include "orchard/budget.hpp"
 
 namespace orchard::explore {
 
 class StateSpace {
  public:
-  enum class Kind : std::uint8_t { open, terminal, stuck };  // stuck: no end, a role cannot move
+  using Kind = explore::Kind;
   using Number = std::uint32_t;
   using Row = std::span<const std::uint64_t>;  // a bit for each fluent of the ground program
 
   explicit StateSpace(const LaneGame& game);
   StateSpace(const StateSpace&) = delete;
 
-  // Explores from a position until the budget ends; once. The budget counts positions found.
-  Ending explore(Row from, const Budget& budget);
+  // Explores from a position until the budget ends; once. The budget counts positions found. What
+  // is found does not depend on the number of threads.
+  Ending explore(Row from, const Budget& budget, unsigned threads = 1);
 
   const LaneGame& game() const { return game_; }
   std::size_t roles() const { return roles_; }
@@ -88,14 +89,11 @@ class StateSpace {
   };
 
   Number add(Row row);
-  void expand_block(Number first, std::size_t count);
-  void add_outcome(std::size_t at);
-  void add_steps();
+  void add_outcome(StateSpace::Outcome outcome);
+  void add_block(ExpandedBlock& block);
 
   const LaneGame& game_;
   std::size_t roles_;
-  LaneEvaluator positions_;
-  LaneEvaluator successors_;
   std::size_t words_;
   std::vector<std::uint64_t> rows_;
   absl::flat_hash_set<Number, Hash, Equal> known_;
@@ -108,10 +106,6 @@ class StateSpace {
   std::vector<Outcome> outcomes_;
   absl::flat_hash_map<Outcome, std::uint16_t> outcome_numbers_;
   bool too_wide_ = false;  // a position has more moves, or there are more outcomes, than is kept
-
-  // Scratch of a block: joint moves that wait to be made.
-  std::vector<std::uint64_t> waiting_;
-  std::size_t waiting_count_ = 0;
 };
 
 }  // namespace orchard::explore

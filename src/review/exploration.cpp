@@ -28,8 +28,8 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
       space_(lanes_),
       seed_(seed) {}
 
-void Exploration::explore(const Budget& budget) {
-  ending_ = space_.explore(start_, budget);
+void Exploration::explore(const Budget& budget, unsigned threads) {
+  ending_ = space_.explore(start_, budget, threads);
 }
 
 std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& network,

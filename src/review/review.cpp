@@ -116,7 +116,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   const Budget budget = with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
-  exploration.explore(budget);
+  exploration.explore(budget, options.threads);
   Inquiry inquiry(exploration);
   std::vector<Conclusion> conclusions;
   for (const Asked& question : asked_questions) {
@@ -148,7 +148,7 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   const Budget budget = with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, claims->explored(), options.seed);
-  exploration.explore(budget);
+  exploration.explore(budget, options.threads);
   Inquiry inquiry(exploration);
   review::SearchedClaim search(inquiry, claims->claims().front());
   inquiry.look();

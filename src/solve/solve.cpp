@@ -28,7 +28,7 @@ class SolvedGraph {
   SolvedGraph(const Game& game, const LaneGame& lanes, Position from)
       : game_(game), space_(lanes), from_(std::move(from)) {}
 
-  Diagnostics run(const Budget& budget);
+  Diagnostics run(const Budget& budget, unsigned threads);
 
   // Of a position: the shares of each role's moves under best play.
   struct Play {
@@ -293,7 +293,7 @@ void SolvedGraph::follow_line() {
   }
 }
 
-Diagnostics SolvedGraph::run(const Budget& budget) {
+Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
   const LaneGame& lanes = space_.game();
   const auto bits = lanes.bits(GameAccess::state(from_).fluents);
   if (!bits) {
@@ -309,7 +309,7 @@ Diagnostics SolvedGraph::run(const Budget& budget) {
   constexpr std::uint64_t usual_positions = 5'000'000;
   Budget with = budget;
   if (!with.positions) with.positions = usual_positions;
-  ending_ = space_.explore(lanes.row(*bits), with);
+  ending_ = space_.explore(lanes.row(*bits), with, threads);
   line_ = {{from_}, {}};
   if (ending_ != Ending::complete) {
     reason_ =
@@ -369,7 +369,8 @@ Result<Solution> solve(const Game& game, const SolveOptions& options) {
   if (lanes == nullptr) return core.lanes_fault();
   const auto graph =
       std::make_shared<SolvedGraph>(game, *lanes, options.from ? *options.from : game.initial());
-  if (Diagnostics faults = graph->run(options.budget); !faults.empty()) return faults;
+  if (Diagnostics faults = graph->run(options.budget, options.threads); !faults.empty())
+    return faults;
   return Solution(graph);
 }
 

@@ -50,6 +50,18 @@ TEST(Check, AsksEveryPositionAndTheClaims) {
   const auto unknown = run_orchard({"check", game_path("silo"), "--positions", "5000"});
   EXPECT_EQ(unknown.status, 3);
   EXPECT_THAT(unknown.out, HasSubstr("(ended by --positions), and 2048 random games"));
+  const std::vector<std::string> bounded{"check", game_path("silo"), "--json", "--threads",
+                                         "2",     "--positions"};
+  for (const std::uint64_t positions : {2000u, 30'000u}) {
+    std::vector<std::string> call = bounded;
+    call.push_back(std::to_string(positions));
+    const Json document = Json::parse(run_orchard(call).out);
+    EXPECT_GE(document["positions"], positions);
+    EXPECT_LT(document["positions"], positions + 20'000);
+    EXPECT_EQ(document["complete"], false);
+  }
+  EXPECT_THAT(run_orchard({"check", game_path("silo"), "--memory", "2M"}).out,
+              HasSubstr("(ended by --memory)"));
 }
 
 TEST(Check, ShowsAFaultWithTheShortestLineEverywhere) {

@@ -76,6 +76,30 @@ TEST(StateSpace, LinesAreShortestAndFollowSteps) {
   }
 }
 
+TEST(StateSpace, IsTheSameWhateverTheThreads) {
+  for (const char* name : {"pickers", "silo", "barrow_lane"}) {
+    const Game game = Game::load(testing::game_path(name)).value();
+    const LaneGame& lanes = *GameAccess::core(game)->lanes();
+    Budget budget;
+    budget.positions = 40'000;
+    StateSpace one(lanes);
+    const Ending ending = one.explore(row_of(lanes, game.initial()), budget, 1);
+    for (const unsigned threads : {2u, 5u}) {
+      StateSpace several(lanes);
+      EXPECT_EQ(several.explore(row_of(lanes, game.initial()), budget, threads), ending);
+      ASSERT_EQ(several.size(), one.size()) << name;
+      ASSERT_EQ(several.expanded(), one.expanded());
+      EXPECT_EQ(several.depths(), one.depths());
+      EXPECT_TRUE(std::ranges::equal(several.rows(0, one.size()), one.rows(0, one.size())));
+      for (StateSpace::Number p = 0; p < one.expanded(); ++p) {
+        ASSERT_EQ(several.kind(p), one.kind(p));
+        ASSERT_TRUE(std::ranges::equal(several.steps(p), one.steps(p)));
+        ASSERT_EQ(several.outcome(p), one.outcome(p));
+      }
+    }
+  }
+}
+
 TEST(StateSpace, EndsWithItsBudgetAndSaysHowFarItLooked) {
   const Game game = Game::load(testing::game_path("silo")).value();
   const LaneGame& lanes = *GameAccess::core(game)->lanes();

@@ -1,0 +1,44 @@
+// What a block of positions comes to: who can do what, what follows, what ends are worth.
+//
+// The part of exploring that needs the circuit and nothing of what was found so far, so that
+// several threads may do it at once, one expander each. The game must outlive it.
+#pragma once
+
+#include <vector>
+
+#include "game/lane_evaluator.hpp"
+
+namespace orchard::explore {
+
+enum class Kind : std::uint8_t { open, terminal, stuck };  // stuck: no end, a role cannot move
+
+struct ExpandedBlock {
+  std::vector<Kind> kinds;
+  std::vector<std::uint16_t> choices;  // by position and role; 0 where play does not go on
+  std::vector<std::uint32_t> steps;    // how many follow each position
+  std::vector<std::uint64_t> rows;     // what follows, for all positions in a row
+  // The numbers of goal values by role, for each position that play does not go on from.
+  std::vector<std::vector<std::vector<std::uint32_t>>> goals;
+  bool too_wide = false;  // a role has more moves than can be counted
+};
+
+class BlockExpander {
+ public:
+  explicit BlockExpander(const LaneGame& game)
+      : roles_(game.ground().moves().size()), positions_(game), successors_(game) {}
+
+  std::size_t words() const { return positions_.words(); }
+  // `rows`: up to 512 positions behind one another.
+  void expand(std::span<const std::uint64_t> rows, std::size_t count, ExpandedBlock& block);
+
+ private:
+  void make_waiting(ExpandedBlock& block);
+
+  std::size_t roles_;
+  LaneEvaluator positions_;
+  LaneEvaluator successors_;
+  std::vector<std::uint64_t> waiting_;  // positions whose joint moves are set, but not made yet
+  std::size_t waiting_count_ = 0;
+};
+
+}  // namespace orchard::explore
