@@ -3,6 +3,7 @@
 #include <xxhash.h>
 
 #include <algorithm>
+#include <stdexcept>
 
 #include "circuit/transpose.hpp"
 #include "explore/ordered_crew.hpp"
@@ -78,12 +79,18 @@ void StateSpace::add_block(ExpandedBlock& block) {
 }
 
 Ending StateSpace::explore(Row from, const Budget& budget, unsigned threads) {
-  constexpr Number most = 0xFFFFFFF0;  // numbers there are
-  Stopwatch clock(budget);
   std::vector<std::uint64_t> start(from.begin(), from.end());
   start.resize(words_, 0);
   add(start);
-  depths_.push_back(0);
+  depths_ = {0, 1};  // where the next one begins is known before anything of it is found
+  const Ending ending = explore_depths(budget, threads);
+  if (depths_.back() == size()) depths_.pop_back();
+  return ending;
+}
+
+Ending StateSpace::explore_depths(const Budget& budget, unsigned threads) {
+  constexpr Number most = 0xFFFFFFF0;  // numbers there are
+  Stopwatch clock(budget);
   struct Job {
     std::vector<std::uint64_t> rows;  // a copy: adding what follows moves the rows
     std::size_t count = 0;
@@ -94,17 +101,13 @@ Ending StateSpace::explore(Row from, const Budget& budget, unsigned threads) {
         expander.expand(job.rows, job.count, block);
       });
   Number given = 0;
-  Number end_of_depth = 1;
   while (expanded() < size()) {
-    if (expanded() == end_of_depth) {
-      depths_.push_back(end_of_depth);
-      end_of_depth = size();
-    }
+    if (expanded() == depths_.back()) depths_.push_back(size());
     if (const auto ending = clock.check(size(), depths_.size() - 1)) return *ending;
     if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
     if (too_wide_ || size() >= most) return Ending::memory;
-    while (given < end_of_depth && !crew.full()) {
-      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, end_of_depth - given);
+    while (given < depths_.back() && !crew.full()) {
+      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, depths_.back() - given);
       const Row block = rows(given, count);
       crew.give({{block.begin(), block.end()}, count});
       given += static_cast<Number>(count);
@@ -124,6 +127,7 @@ std::vector<StateSpace::Number> StateSpace::line_to(Number position) const {
       break;
     }
   }
+  if (line.back() != 0) throw std::logic_error("a position has no line to it");
   std::ranges::reverse(line);
   return line;
 }

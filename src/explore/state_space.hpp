@@ -46,7 +46,7 @@ class StateSpace {
     return Row(rows_).subspan(first * words_, count * words_);
   }
   std::optional<Number> find(Row row) const;
-  // The first position of each depth; the last depth may be incomplete.
+  // The first position of each depth; the last one or two may be incomplete.
   const std::vector<Number>& depths() const { return depths_; }
   std::uint32_t depth(Number position) const;
 
@@ -89,7 +89,8 @@ class StateSpace {
   };
 
   Number add(Row row);
-  void add_outcome(StateSpace::Outcome outcome);
+  Ending explore_depths(const Budget& budget, unsigned threads);
+  void add_outcome(Outcome outcome);
   void add_block(ExpandedBlock& block);
 
   const LaneGame& game_;

@@ -110,6 +110,16 @@ TEST(StateSpace, EndsWithItsBudgetAndSaysHowFarItLooked) {
   EXPECT_GE(by_count.size(), 5000u);
   EXPECT_LT(by_count.expanded(), by_count.size());
   EXPECT_FALSE(by_count.complete());
+  // Lines to positions that were found but not looked at, too.
+  for (StateSpace::Number p = 0; p < by_count.size(); p += 13) {
+    const auto line = by_count.line_to(p);
+    ASSERT_EQ(line.front(), 0u);
+    ASSERT_EQ(line.back(), p);
+    ASSERT_EQ(line.size(), by_count.depth(p) + 1u);
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) {
+      ASSERT_THAT(by_count.steps(line[i]), ::testing::Contains(line[i + 1]));
+    }
+  }
   StateSpace by_memory(lanes);
   Budget memory;
   memory.memory_bytes = 1 << 20;

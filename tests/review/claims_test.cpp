@@ -345,6 +345,15 @@ TEST(Find, AsksOneFormula) {
   EXPECT_FALSE(find_position(game, "(and (wins east) (wins west))").value().line.has_value());
   EXPECT_FALSE(find_position(game, "terminal terminal").ok());
   EXPECT_FALSE(find_position(game, "").ok());
+  // Whatever the budget, the line leads to where the formula holds.
+  const Term corner = Term::parse("(square 3 3 west)").value();
+  for (const std::uint64_t positions : {2u, 60u, 300u, 1200u, 5000u}) {
+    ReviewOptions bounded;
+    bounded.budget.positions = positions;
+    const Sought met = find_position(game, "(true (square 3 3 west))", bounded).value();
+    ASSERT_TRUE(met.line.has_value());
+    EXPECT_TRUE(met.line->last().holds(corner)) << positions;
+  }
   // Beyond the budget random games look on.
   ReviewOptions options;
   options.budget.positions = 1000;
