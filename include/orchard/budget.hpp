@@ -39,6 +39,9 @@ struct Budget {
   std::function<void(const Progress&)> progress;  // called a few times a second, on its thread
 };
 
+// Half of the memory of this machine, in bytes; nothing where that cannot be told.
+std::optional<std::uint64_t> half_of_memory();
+
 // The clock of one operation under a budget. Not shared between threads.
 class Stopwatch {
  public:

@@ -1,5 +1,7 @@
 #include "orchard/budget.hpp"
 
+#include <unistd.h>
+
 namespace orchard {
 
 std::string_view name_of(Ending ending) {
@@ -31,6 +33,13 @@ std::optional<Ending> Stopwatch::check(std::uint64_t done, std::uint64_t depth) 
   }
   if (budget_.seconds && now >= *budget_.seconds) return Ending::time;
   return std::nullopt;
+}
+
+std::optional<std::uint64_t> half_of_memory() {
+  const long pages = ::sysconf(_SC_PHYS_PAGES);
+  const long page = ::sysconf(_SC_PAGE_SIZE);
+  if (pages <= 0 || page <= 0) return std::nullopt;
+  return static_cast<std::uint64_t>(pages) * static_cast<std::uint64_t>(page) / 2;
 }
 
 }  // namespace orchard

@@ -95,10 +95,7 @@ Budget Call::budget() const {
   if (counts_positions) budget.positions = number("positions");
   if (takes("memory")) {
     budget.memory_bytes = number("memory");
-    if (!budget.memory_bytes) {
-      budget.memory_bytes = static_cast<std::uint64_t>(::sysconf(_SC_PHYS_PAGES)) *
-                            static_cast<std::uint64_t>(::sysconf(_SC_PAGE_SIZE)) / 2;
-    }
+    if (!budget.memory_bytes) budget.memory_bytes = half_of_memory();
   }
   if (!flag("quiet") && ::isatty(STDERR_FILENO) != 0) {
     budget.progress = [what = counts_positions      ? "positions"

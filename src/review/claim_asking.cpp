@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <map>
 
-#include "review/endings.hpp"
 #include "review/searched_claim.hpp"
 #include "solve/forcing.hpp"
 
@@ -65,8 +64,7 @@ class LineClaim {
   }
 
   Answer conclude() {
-    const EndOrder ends = end_order(space_);
-    order_ = ends.order;
+    order_ = inquiry_.ends().order;
     std::vector<bool> ordered(space_.size(), false);
     for (const Number p : order_) ordered[p] = true;
     for (Number p = space_.expanded(); p-- > 0;) {

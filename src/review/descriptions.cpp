@@ -6,8 +6,6 @@
 #include <numeric>
 #include <set>
 
-#include "orchard/playouts.hpp"
-#include "orchard/solve.hpp"
 #include "review/inquiry.hpp"
 #include "review/turn_order.hpp"
 
@@ -123,15 +121,6 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
   return text;
 }
 
-// What random play gives, worked out once for the questions that ask.
-Result<PlayoutStatistics> random_play(const Exploration& exploration) {
-  PlayoutOptions options;
-  options.games = 10'000;
-  options.seed = 1;
-  options.plies = 1'000;
-  return run_playouts(exploration.game(), options);
-}
-
 std::vector<std::size_t> players(const Exploration& exploration) {
   std::vector<std::size_t> result;
   for (std::size_t role = 0; role < exploration.game().roles().size(); ++role) {
@@ -165,18 +154,29 @@ std::vector<std::vector<Term>> goals_of(const Exploration& exploration,
   return goals;
 }
 
-// Best play is worked out where that takes about a second.
-std::optional<Solution> best_play(const Exploration& exploration) {
-  constexpr Number most = 400'000;
-  if (!exploration.complete() || exploration.space().size() > most) return std::nullopt;
-  SolveOptions options;
-  options.budget.positions = most + 1;
-  auto solution = solve(exploration.game(), options);
-  if (!solution || !solution->complete()) return std::nullopt;
-  return *solution;
+}  // namespace
+
+const Result<PlayoutStatistics>& Inquiry::random_play() {
+  if (!random_play_) {
+    PlayoutOptions options;
+    options.games = 10'000;
+    options.plies = 1'000;
+    random_play_ = run_playouts(exploration_.game(), options);
+  }
+  return *random_play_;
 }
 
-}  // namespace
+const std::optional<Solution>& Inquiry::best_play() {
+  if (best_play_) return *best_play_;
+  constexpr Number most = 400'000;
+  best_play_.emplace();
+  if (!exploration_.complete() || exploration_.space().size() > most) return *best_play_;
+  SolveOptions options;
+  options.budget.positions = most + 1;
+  auto solution = solve(exploration_.game(), options);
+  if (solution && solution->complete()) *best_play_ = *solution;
+  return *best_play_;
+}
 
 Conclusion ask_turns(Inquiry& inquiry) {
   return [&inquiry] {
@@ -189,7 +189,7 @@ Conclusion ask_turns(Inquiry& inquiry) {
 Conclusion ask_draws(Inquiry& inquiry) {
   const Exploration& exploration = inquiry.exploration();
   if (players(exploration).size() < 2) return nullptr;
-  return [&exploration] {
+  return [&inquiry, &exploration] {
     const StateSpace& space = exploration.space();
     std::vector<bool> drawn;
     for (const auto& outcome : space.outcomes()) {
@@ -209,7 +209,7 @@ Conclusion ask_draws(Inquiry& inquiry) {
     } else {
       answer.evidence = fmt::format("no draw up to depth {}", space.depths().size() - 1);
     }
-    if (const auto random = random_play(exploration)) {
+    if (const auto& random = inquiry.random_play()) {
       std::uint64_t draws = 0;
       for (const auto& [goals, games] : random->outcomes) {
         draws += is_draw(exploration, goals) ? games : 0;
@@ -219,7 +219,7 @@ Conclusion ask_draws(Inquiry& inquiry) {
                       percent(static_cast<double>(draws) / static_cast<double>(random->playouts)),
                       random->playouts);
     }
-    if (const auto solution = best_play(exploration)) {
+    if (const auto& solution = inquiry.best_play()) {
       constexpr double same = 1e-6;
       double least = 100;
       double most = 0;
@@ -239,7 +239,7 @@ Conclusion ask_draws(Inquiry& inquiry) {
 Conclusion ask_balance(Inquiry& inquiry) {
   return [&inquiry] {
     const Exploration& exploration = inquiry.exploration();
-    const auto random = random_play(exploration);
+    const auto& random = inquiry.random_play();
     std::string text;
     const auto add = [&](std::string_view how, auto&& of_role) {
       text += text.empty() ? "" : "; ";
@@ -260,7 +260,7 @@ Conclusion ask_balance(Inquiry& inquiry) {
         return fmt::format("{:.1f}", sum / static_cast<double>(random->finished()));
       });
     }
-    if (const auto solution = best_play(exploration)) {
+    if (const auto& solution = inquiry.best_play()) {
       add("under best play", [&](std::size_t role) {
         return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
                                                       exploration.game().roles()[role]));
@@ -279,7 +279,7 @@ Conclusion ask_sum(Inquiry& inquiry) {
       outcomes.insert(goals_of(exploration, outcome));
     }
     if (!exploration.complete()) {
-      if (const auto random = random_play(exploration)) {
+      if (const auto& random = inquiry.random_play()) {
         for (const auto& [goals, games] : random->outcomes) outcomes.insert(goals);
       }
     }

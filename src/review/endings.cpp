@@ -65,11 +65,16 @@ EndOrder end_order(const StateSpace& space) {
   }
 }
 
+const EndOrder& Inquiry::ends() {
+  if (!ends_) ends_ = end_order(exploration_.space());
+  return *ends_;
+}
+
 Conclusion ask_ends(Inquiry& inquiry) {
   return [&inquiry] {
     const Exploration& exploration = inquiry.exploration();
     const StateSpace& space = exploration.space();
-    const EndOrder order = end_order(space);
+    const EndOrder& order = inquiry.ends();
     if (!order.cycle.empty()) {
       Answer answer{
           "ends", Verdict::fails,
@@ -130,7 +135,7 @@ Conclusion ask_settled(Inquiry& inquiry) {
     if (!exploration.complete()) {
       return std::vector{Answer{"settled", Verdict::unknown, "not every position is explored"}};
     }
-    const EndOrder order = end_order(space);
+    const EndOrder& order = inquiry.ends();
     const std::vector<std::uint64_t> ahead = outcomes_ahead(space, order);
     if (ahead.empty()) {
       return std::vector{Answer{"settled", Verdict::unknown,

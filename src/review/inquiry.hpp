@@ -6,7 +6,10 @@
 #include <string>
 #include <vector>
 
+#include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
+#include "orchard/solve.hpp"
+#include "review/endings.hpp"
 #include "review/exploration.hpp"
 
 namespace orchard::review {
@@ -31,6 +34,12 @@ class Inquiry {
   // The clauses of the description, and which ever took part; worked out at the first call.
   const std::vector<ClauseUse>& clause_use();
 
+  // What several questions need, worked out at the first call: explored positions with followers
+  // first; 10 000 random games; best play, where that takes about a second.
+  const EndOrder& ends();
+  const Result<PlayoutStatistics>& random_play();
+  const std::optional<Solution>& best_play();
+
   // At least two of the signals hold.
   Signal several(const std::vector<Signal>& signals);
 
@@ -40,6 +49,9 @@ class Inquiry {
   std::vector<Signal> signals_;
   std::vector<Exploration::Sighting> sightings_;
   std::optional<std::vector<ClauseUse>> clause_use_;
+  std::optional<EndOrder> ends_;
+  std::optional<Result<PlayoutStatistics>> random_play_;
+  std::optional<std::optional<Solution>> best_play_;
 };
 
 // A question is asked before the positions are looked at, and answers after.

@@ -1,7 +1,5 @@
 #include "orchard/review.hpp"
 
-#include <unistd.h>
-
 #include <algorithm>
 #include <array>
 
@@ -42,14 +40,7 @@ bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
 Budget with_defaults(Budget budget) {
   constexpr std::uint64_t usual_positions = 3'000'000;
   if (!budget.positions) budget.positions = usual_positions;
-  if (!budget.memory_bytes) {
-    const long pages = ::sysconf(_SC_PHYS_PAGES);
-    const long page = ::sysconf(_SC_PAGE_SIZE);
-    if (pages > 0 && page > 0) {
-      budget.memory_bytes =
-          static_cast<std::uint64_t>(pages) * static_cast<std::uint64_t>(page) / 2;
-    }
-  }
+  if (!budget.memory_bytes) budget.memory_bytes = half_of_memory();
   return budget;
 }
 

@@ -117,15 +117,11 @@ Sought SearchedClaim::sought() {
 
 void SearchedClaim::look_at_positions() {
   for (const Watched& one : watched_) {
-    const auto& sighting = inquiry_.sighting(one.number);
-    if (!sighting.first) {
-      missing_.push_back(one.what);
-      continue;
-    }
-    const bool sooner = &one == soonest(inquiry_, watched_);
-    if (sooner || !met_) {
-      met_ = Met{one.what, *sighting.first, std::nullopt, sighting.count};
-    }
+    if (!inquiry_.sighting(one.number).first) missing_.push_back(one.what);
+  }
+  if (const Watched* const first = soonest(inquiry_, watched_)) {
+    const auto& sighting = inquiry_.sighting(first->number);
+    met_ = Met{first->what, *sighting.first, std::nullopt, sighting.count};
   }
 }
 

@@ -17,8 +17,9 @@ struct ValueGroup {
   std::map<std::vector<Term>, std::vector<std::uint32_t>> keys;  // fluents of each key
 };
 
-// From the start of the game: a place is taken for a value if no key has two values there. A single key whose fluents some rule keeps for ever is a list. Keys are
-// those of fluents that can be, and of declared ones.
+// From the start of the game: a place is taken for a value if no key has two values there. A single
+// key whose fluents some rule keeps for ever is a list. Keys are those of fluents that can be, and
+// of declared ones.
 std::vector<ValueGroup> value_groups(const Exploration& exploration);
 
 // What `base` declares; nothing if the rules do not use it.

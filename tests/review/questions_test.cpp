@@ -229,6 +229,40 @@ TEST(Questions, SettledTellsWhenPlayGoesOnForNothing) {
   EXPECT_EQ(answered(in_time, "settled").verdict, Verdict::holds);
 }
 
+// Where the start of a line is all there is to show, it is shown.
+TEST(Questions, AStuckStartIsShownAsItIs) {
+  const std::string stuck = R"(
+    (role bee) (init (at hive))
+    (<= (legal bee go) (true (at field)))
+    (<= (next (at hive)) (does bee go))
+    (<= terminal (true (at moor)))
+    (<= (goal bee 100) (true (at moor))) (<= (goal bee 0) (not (true (at moor))))
+  )";
+  const Answer moves = answered(stuck, "moves");
+  EXPECT_EQ(moves.verdict, Verdict::fails);
+  EXPECT_EQ(moves.line->joints.size(), 0u);
+  EXPECT_EQ(moves.line_title, "at the start");
+  EXPECT_EQ(answered(stuck, "winnable:bee").verdict, Verdict::fails);
+  EXPECT_EQ(answered(stuck, "turns").evidence, "nobody ever moves");
+}
+
+// What is said of best play is what solving says, asked beside other questions or alone.
+TEST(Questions, AreTheSameAskedAloneOrTogether) {
+  const Game game = Game::load(testing::game_path("market_day")).value();
+  const Review together = review_rules(game).value();
+  for (const Answer& answer : together.questions) {
+    ReviewOptions alone;
+    for (const std::string& id : question_ids()) {
+      if (id != answer.id.substr(0, answer.id.find(':'))) alone.allow.push_back(id);
+    }
+    const Review one = review_rules(game, alone).value();
+    const auto found = std::ranges::find(one.questions, answer.id, &Answer::id);
+    ASSERT_NE(found, one.questions.end());
+    EXPECT_EQ(found->evidence, answer.evidence);
+    EXPECT_EQ(found->verdict, answer.verdict);
+  }
+}
+
 // What chance does is explored like what players do.
 TEST(Questions, ChanceIsExploredInFull) {
   const Answer moves = answered(R"(
