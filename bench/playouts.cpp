@@ -8,6 +8,7 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <bit>
 #include <cmath>
 #include <cstdlib>
 #include <functional>
@@ -31,12 +32,19 @@ struct Rate {
     tally.first_wins += played.first_wins;
     tally.second_wins += played.second_wins;
   }
-  double median() const {
-    std::vector<double> sorted = nanoseconds;
-    std::ranges::sort(sorted);
-    return sorted[sorted.size() / 2];
-  }
 };
+
+double median(std::vector<double> numbers) {
+  std::ranges::sort(numbers);
+  return numbers[numbers.size() / 2];
+}
+
+// Round by round, so that a machine that is slower for a while slows both sides of a ratio.
+double median_ratio(const std::vector<double>& of, const std::vector<double>& by) {
+  std::vector<double> ratios;
+  for (std::size_t i = 0; i < of.size(); ++i) ratios.push_back(of[i] / by[i]);
+  return median(std::move(ratios));
+}
 
 using Program = std::function<void(std::uint64_t games, FastRandom&, Tally&)>;
 
@@ -91,8 +99,15 @@ void run(const Subject& subject, int rounds) {
     const PlayoutStatistics statistics = run_playouts(game, options).value();
     rate.add(thread_seconds() - start, tally_of(statistics));
   };
+  // So many games that a round of the engine takes some fifty milliseconds.
+  options.games = 1u << 14;
+  const double begun = thread_seconds();
+  (void)run_playouts(game, options).value();
+  const double once = thread_seconds() - begun;
+  const std::uint64_t games = *options.games
+                              << std::bit_width(static_cast<std::uint64_t>(0.05 / once));
   for (int round = 0; round < rounds; ++round) {
-    options.games = by_hand.empty() ? 1u << 13 : 1u << 18;
+    options.games = games;
     options.evaluation = Evaluation::automatic;
     play(engine);
     for (std::size_t v = 0; v < by_hand.size(); ++v) {
@@ -105,18 +120,21 @@ void run(const Subject& subject, int rounds) {
     options.evaluation = Evaluation::reference;
     play(reference);
   }
-  double best = 0;
+  const Rate* best = nullptr;
   bool same = true;
   for (const Rate& rate : by_hand) {
-    best = best == 0 ? rate.median() : std::min(best, rate.median());
+    if (best == nullptr || median(rate.nanoseconds) < median(best->nanoseconds)) best = &rate;
     same = same && agree(engine.tally, rate.tally);
   }
-  const std::string by_hand_text = by_hand.empty() ? "–" : fmt::format("{:.2f}", best);
+  const std::string by_hand_text =
+      best == nullptr ? "–" : fmt::format("{:.2f}", median(best->nanoseconds));
   const std::string ratio_text =
-      by_hand.empty() ? "–" : fmt::format("{:.1f}×", best / engine.median());
+      best == nullptr ? "–"
+                      : fmt::format("{:.1f}×", median_ratio(best->nanoseconds, engine.nanoseconds));
   fmt::print("{:<14} {:>7.2f} {:>9} {:>9} {:>11.0f} {:>9.0f}×  {:>6} {:>7} {:>8.0f}  {}\n",
-             subject.name, engine.median(), by_hand_text, ratio_text, reference.median(),
-             reference.median() / engine.median(), circuit.gates, circuit.operations, loaded * 1e3,
+             subject.name, median(engine.nanoseconds), by_hand_text, ratio_text,
+             median(reference.nanoseconds), median_ratio(reference.nanoseconds, engine.nanoseconds),
+             circuit.gates, circuit.operations, loaded * 1e3,
              by_hand.empty() ? "–"
              : same          ? "same"
                              : "DIFFERENT");

@@ -1,6 +1,7 @@
 #include "circuit/choice.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <utility>
 
 namespace orchard::circuit {
@@ -8,20 +9,15 @@ namespace {
 
 using Number = std::vector<Signal>;  // lowest bit first
 
-// Sum and carry of three bits.
-std::pair<Signal, Signal> add_bits(Network& network, Signal a, Signal b, Signal c) {
-  const Signal half = network.differ(a, b);
-  return {network.differ(half, c), network.either(network.both(a, b), network.both(half, c))};
-}
-
 Number add(Network& network, const Number& a, const Number& b) {
   Number sum;
   Signal carry = never;
   for (std::size_t i = 0; i < std::max(a.size(), b.size()); ++i) {
-    const auto [bit, next] =
-        add_bits(network, i < a.size() ? a[i] : never, i < b.size() ? b[i] : never, carry);
-    sum.push_back(bit);
-    carry = next;
+    const Signal x = i < a.size() ? a[i] : never;
+    const Signal y = i < b.size() ? b[i] : never;
+    const Signal half = network.differ(x, y);
+    sum.push_back(network.differ(half, carry));
+    carry = network.either(network.both(x, y), network.both(half, carry));
   }
   sum.push_back(carry);
   return sum;
@@ -43,18 +39,60 @@ std::pair<Number, Signal> subtract(Network& network, const Number& a, const Numb
 
 // Bits enough for a number up to `most`.
 std::size_t width_for(std::size_t most) {
-  std::size_t width = 0;
-  while ((std::size_t{1} << width) <= most) ++width;
-  return width;
+  return static_cast<std::size_t>(std::bit_width(most));
+}
+
+// n - 1, of so many bits; all of them for 0.
+Number one_less(Network& network, const Number& n, std::size_t width) {
+  Number result;
+  Signal borrow = always;
+  for (std::size_t i = 0; i < width; ++i) {
+    const Signal bit = i < n.size() ? n[i] : never;
+    result.push_back(network.differ(bit, borrow));
+    borrow = network.both(!bit, borrow);
+  }
+  return result;
+}
+
+// A number up to `last` of random bits, and whether a try succeeded.
+std::pair<Number, Signal> draw(Network& network, const Number& last,
+                               std::span<const Signal> random) {
+  const std::size_t width = last.size();
+  Number reach(width, never);  // the bits that numbers up to `last` have
+  for (std::size_t i = width; i-- > 0;) {
+    reach[i] = network.either(last[i], i + 1 < width ? reach[i + 1] : never);
+  }
+  Number rank(width, never);
+  Signal made = never;
+  // From the last try to the first, which goes before all others.
+  for (std::size_t first = random.size(); first > 0; first -= width) {
+    Number tried;
+    Signal above = never;
+    for (std::size_t i = 0; i < width; ++i) {
+      tried.push_back(network.both(random[first - width + i], reach[i]));
+      above = network.either(network.both(tried[i], !last[i]),
+                             network.both(!network.differ(tried[i], last[i]), above));
+    }
+    for (std::size_t i = 0; i < width; ++i) {
+      rank[i] = made == never ? tried[i] : network.choose(above, rank[i], tried[i]);
+    }
+    made = network.either(!above, made);
+  }
+  return {rank, made};
 }
 
 }  // namespace
+
+std::uint32_t choice_planes(std::size_t candidates) {
+  if (candidates <= 1) return 0;
+  return choice_tries * static_cast<std::uint32_t>(width_for(candidates - 1));
+}
 
 Choice choose_uniformly(Network& network, std::span<const Signal> candidates,
                         std::span<const Signal> random) {
   if (candidates.size() <= 1) {
     const std::vector<Signal> only(candidates.begin(), candidates.end());
-    return {only, only};
+    return {only, only, always};
   }
   struct Node {  // of the tree of counts
     Number count;
@@ -82,13 +120,8 @@ Choice choose_uniformly(Network& network, std::span<const Signal> candidates,
     level = std::move(above);
   }
   const Number& total = nodes.back().count;
-  Number rank(total.size(), never);
-  for (const Signal bit : random) {
-    Number added;
-    for (const Signal of_total : total) added.push_back(network.both(bit, of_total));
-    Number sum = add(network, rank, added);
-    rank.assign(sum.begin() + 1, sum.end());  // the lowest bit is part of the fraction
-  }
+  auto [rank, made] =
+      draw(network, one_less(network, total, width_for(candidates.size() - 1)), random);
   // From the root down; the rank within a subtree is below its count.
   struct Visit {
     std::size_t node;
@@ -96,7 +129,8 @@ Choice choose_uniformly(Network& network, std::span<const Signal> candidates,
     Signal here;
   };
   std::vector<Signal> chosen(candidates.size(), never);
-  std::vector<Visit> open{{nodes.size() - 1, std::move(rank), network.any(total)}};
+  std::vector<Visit> open{
+      {nodes.size() - 1, std::move(rank), network.both(made, network.any(total))}};
   while (!open.empty()) {
     Visit visit = std::move(open.back());
     open.pop_back();
@@ -113,7 +147,21 @@ Choice choose_uniformly(Network& network, std::span<const Signal> candidates,
     open.push_back({node.right, std::move(rest), network.both(visit.here, !goes_left)});
     open.push_back({node.left, std::move(visit.rank), network.both(visit.here, goes_left)});
   }
-  return {std::move(chosen), nodes.back().count};
+  return {std::move(chosen), nodes.back().count, made};
+}
+
+std::optional<std::uint32_t> chosen_rank(std::size_t candidates, std::uint32_t count,
+                                         const std::vector<bool>& random) {
+  if (candidates <= 1) return 0;
+  const std::size_t width = width_for(candidates - 1);
+  for (std::size_t first = 0; first < random.size(); first += width) {
+    std::uint32_t tried = 0;
+    for (std::size_t i = 0; i < width_for(count - 1); ++i) {
+      tried |= static_cast<std::uint32_t>(random[first + i]) << i;
+    }
+    if (tried < count) return tried;
+  }
+  return std::nullopt;
 }
 
 }  // namespace orchard::circuit

@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <map>
-#include <set>
+#include <optional>
+
+#include "circuit/linear_fixpoint.hpp"
 
 namespace orchard::circuit {
 
@@ -172,13 +174,13 @@ void NetworkBuilder::add_plain(std::uint32_t atom) {
   result_.atoms[atom] = result_.network.any_of_all(std::move(terms));
 }
 
-// x_a = s_a or (x_b and w_ba) or …: one unknown after the other is put into the equations of the
-// rest (its own loop adds nothing), those with the fewest neighbours first; then the values follow
-// backwards. False if a clause asks for two unknowns.
+// False if a clause asks for two unknowns.
 bool NetworkBuilder::add_linear(const std::vector<std::uint32_t>& atoms) {
-  Network& network = result_.network;
-  std::map<std::uint32_t, std::vector<std::vector<Signal>>> start;
-  std::map<std::uint32_t, std::map<std::uint32_t, std::vector<std::vector<Signal>>>> terms;
+  LinearFixpoint equations(result_.network);
+  std::map<std::uint32_t, std::uint32_t> number;
+  for (const std::uint32_t atom : atoms) {
+    number.emplace(atom, static_cast<std::uint32_t>(number.size()));
+  }
   for (const std::uint32_t atom : atoms) {
     for (const std::uint32_t c : clauses_[atom]) {
       const GroundClause& clause = program_.clauses()[c];
@@ -194,60 +196,12 @@ bool NetworkBuilder::add_linear(const std::vector<std::uint32_t>& atoms) {
         }
       }
       for (const AtomId on : program_.negative(clause)) known.push_back(!signal(on));
-      if (!unknown) start[atom].push_back(std::move(known));
-      if (unknown && *unknown != atom) terms[atom][*unknown].push_back(std::move(known));
+      const auto from = unknown ? std::optional(number[*unknown]) : std::nullopt;
+      equations.add(number[atom], from, std::move(known));
     }
   }
-  // weight[a][b]: x_a follows from x_b.
-  std::map<std::uint32_t, Signal> constant;
-  std::map<std::uint32_t, std::map<std::uint32_t, Signal>> weight;
-  std::map<std::uint32_t, std::set<std::uint32_t>> used_by;
-  for (const std::uint32_t atom : atoms) {
-    constant[atom] = network.any_of_all(std::move(start[atom]));
-    for (auto& [from, alternatives] : terms[atom]) {
-      const Signal signal = network.any_of_all(std::move(alternatives));
-      if (signal == never) continue;
-      weight[atom][from] = signal;
-      used_by[from].insert(atom);
-    }
-  }
-  std::set<std::uint32_t> left(atoms.begin(), atoms.end());
-  std::vector<std::uint32_t> eliminated;
-  while (!left.empty()) {
-    std::uint32_t chosen = *left.begin();
-    std::size_t best = ~std::size_t{0};
-    for (const std::uint32_t atom : left) {
-      const std::size_t cost = weight[atom].size() * used_by[atom].size();
-      if (cost < best) {
-        best = cost;
-        chosen = atom;
-      }
-    }
-    left.erase(chosen);
-    eliminated.push_back(chosen);
-    for (const std::uint32_t user : used_by[chosen]) {
-      const Signal through = weight[user][chosen];
-      weight[user].erase(chosen);
-      constant[user] = network.either(constant[user], network.both(through, constant[chosen]));
-      for (const auto& [from, signal] : weight[chosen]) {
-        if (from == user) continue;  // round and back: nothing new
-        const Signal way = network.both(through, signal);
-        if (way == never) continue;
-        const auto [known, is_new] = weight[user].try_emplace(from, way);
-        if (!is_new) known->second = network.either(known->second, way);
-        used_by[from].insert(user);
-      }
-    }
-    for (const auto& [from, signal] : weight[chosen]) used_by[from].erase(chosen);
-  }
-  // weight[chosen] now names only atoms that were eliminated later.
-  for (auto atom = eliminated.rbegin(); atom != eliminated.rend(); ++atom) {
-    std::vector<Signal> ways{constant[*atom]};
-    for (const auto& [from, signal] : weight[*atom]) {
-      ways.push_back(network.both(signal, result_.atoms[from]));
-    }
-    result_.atoms[*atom] = network.any(std::move(ways));
-  }
+  const std::vector<Signal> values = equations.solve(atoms.size());
+  for (const std::uint32_t atom : atoms) result_.atoms[atom] = values[number[atom]];
   return true;
 }
 

@@ -4,6 +4,9 @@
 // (the order of these matters)
 #include <hwy/highway.h>
 
+#include <array>
+#include <bit>
+
 #include "circuit/lane_kernels.hpp"
 
 HWY_BEFORE_NAMESPACE();
@@ -11,8 +14,8 @@ namespace orchard::circuit::HWY_NAMESPACE {
 
 namespace hn = hwy::HWY_NAMESPACE;
 
-constexpr std::size_t words = lanes / 64;
-const hn::CappedTag<std::uint64_t, words> tag;
+constexpr std::size_t words_a_block = lanes / 64;
+const hn::CappedTag<std::uint64_t, words_a_block> tag;
 using Vector = hn::Vec<decltype(tag)>;
 
 inline std::size_t step() {
@@ -24,17 +27,18 @@ inline Vector load(const LaneBlock& block, std::size_t at) {
 inline void store(Vector vector, LaneBlock& block, std::size_t at) {
   hn::Store(vector, tag, block.words.data() + at);
 }
-inline void add_to(LaneBlock& sums, std::size_t at, Vector counts) {
-  store(hn::Add(load(sums, at), counts), sums, at);
-}
 inline bool any(Vector vector) {
   return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
 }
 
-// Written out: the library's own rotation does not compile without optimisation.
+// The library's own rotation does not compile without optimisation.
 template <int bits>
 inline Vector rotate_left(Vector vector) {
+#if HWY_TARGET == HWY_AVX3 || HWY_TARGET == HWY_AVX3_DL
+  return Vector{_mm512_rol_epi64(vector.raw, bits)};
+#else
   return hn::Or(hn::ShiftLeft<bits>(vector), hn::ShiftRight<64 - bits>(vector));
+#endif
 }
 
 // One generator a word; `s` is its state.
@@ -63,79 +67,198 @@ struct Generator {
 };
 
 void make_planes(LaneBlock* state, LaneBlock* planes, std::size_t count) {
-  for (std::size_t at = 0; at < words; at += step()) {
-    // Two at a time, since each waits for itself.
-    Generator even = Generator::read(state, at);
-    Generator odd = Generator::read(state + 4, at);
-    for (std::size_t p = 0; p < count; p += 2) {
-      store(even.draw(), planes[p], at);
-      store(odd.draw(), planes[p + 1], at);
+  for (std::size_t at = 0; at < words_a_block; at += step()) {
+    // Four at a time, since each waits for itself.
+    Generator first = Generator::read(state, at);
+    Generator second = Generator::read(state + 4, at);
+    Generator third = Generator::read(state + 8, at);
+    Generator fourth = Generator::read(state + 12, at);
+    for (std::size_t p = 0; p < count; p += 4) {
+      store(first.draw(), planes[p], at);
+      store(second.draw(), planes[p + 1], at);
+      store(third.draw(), planes[p + 2], at);
+      store(fourth.draw(), planes[p + 3], at);
     }
-    even.write(state, at);
-    odd.write(state + 4, at);
+    first.write(state, at);
+    second.write(state + 4, at);
+    third.write(state + 8, at);
+    fourth.write(state + 12, at);
   }
 }
 
-bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
-                LaneBlock& ended) {
+bool any_lane(const LaneBlock& block) {
   Vector all = hn::Zero(tag);
-  for (std::size_t at = 0; at < words; at += step()) {
-    const Vector here = hn::And(hn::Or(load(terminal, at), load(stuck, at)), load(active, at));
-    store(here, ended, at);
-    all = hn::Or(all, here);
-  }
+  for (std::size_t at = 0; at < words_a_block; at += step()) all = hn::Or(all, load(block, at));
   return any(all);
 }
 
-LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck,
-                        const LaneBlock& active) {
-  LaneBlock running;
-  for (std::size_t at = 0; at < words; at += step()) {
-    store(hn::AndNot(hn::Or(load(terminal, at), load(stuck, at)), load(active, at)), running, at);
+// A block of the work in between, not set to nothing first.
+struct alignas(64) Raw {
+  std::uint64_t words[words_a_block];
+};
+
+inline std::uint64_t count(const std::uint64_t* words) {
+  std::uint64_t sum = 0;
+  for (std::size_t w = 0; w < words_a_block; ++w) {
+    sum += static_cast<unsigned>(std::popcount(words[w]));
   }
-  return running;
+  return sum;
+}
+std::uint64_t count_lanes(const LaneBlock& block) {
+  return count(block.words.data());
 }
 
-void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const LaneBlock& forced,
-                      const LaneBlock* bits, std::size_t bit_count, LaneBlock& positions,
-                      LaneBlock& choices) {
-  for (std::size_t at = 0; at < words; at += step()) {
-    const Vector moving = hn::And(load(running, at), load(to_move, at));
-    const Vector only = hn::And(moving, load(forced, at));
-    const Vector choosing = hn::AndNot(only, moving);
-    add_to(positions, at, hn::PopulationCount(moving));
-    Vector weighted = hn::Zero(tag);
-    for (std::size_t b = bit_count; b-- > 0;) {  // the highest bit is doubled most often
-      weighted = hn::Add(weighted, weighted);
-      weighted = hn::Add(weighted, hn::PopulationCount(hn::And(choosing, load(bits[b], at))));
-    }
-    add_to(choices, at, hn::Add(weighted, hn::PopulationCount(only)));
+// low + b + c: the sum bit stays, the carry is given.
+HWY_INLINE Vector carry_of(Vector& low, Vector b, Vector c) {
+  const Vector half = hn::Xor(low, b);
+  const Vector carry = hn::IfVecThenElse(half, c, low);
+  low = hn::Xor(half, c);
+  return carry;
+}
+
+// Of four blocks: what is carried from ones and twos.
+HWY_INLINE Vector carry_of_four(Vector& ones, Vector& twos, const LaneBlock* blocks,
+                                std::size_t stride, std::size_t at) {
+  const Vector a = carry_of(ones, load(blocks[0], at), load(blocks[stride], at));
+  const Vector b = carry_of(ones, load(blocks[2 * stride], at), load(blocks[3 * stride], at));
+  return carry_of(twos, a, b);
+}
+
+void count_sixteen(const LaneBlock* blocks, std::size_t stride, BitCounter& counter) {
+  Raw sixteens;
+  for (std::size_t at = 0; at < words_a_block; at += step()) {
+    Vector ones = load(counter.ones, at);
+    Vector twos = load(counter.twos, at);
+    Vector fours = load(counter.fours, at);
+    Vector eights = load(counter.eights, at);
+    const Vector a = carry_of_four(ones, twos, blocks, stride, at);
+    const Vector b = carry_of_four(ones, twos, blocks + 4 * stride, stride, at);
+    const Vector first = carry_of(fours, a, b);
+    const Vector c = carry_of_four(ones, twos, blocks + 8 * stride, stride, at);
+    const Vector d = carry_of_four(ones, twos, blocks + 12 * stride, stride, at);
+    const Vector second = carry_of(fours, c, d);
+    hn::Store(carry_of(eights, first, second), tag, sixteens.words + at);
+    store(ones, counter.ones, at);
+    store(twos, counter.twos, at);
+    store(fours, counter.fours, at);
+    store(eights, counter.eights, at);
   }
+  counter.sixteens += count(sixteens.words);
+}
+
+PlyOutcome finish_ply(const LanePly& ply, LaneBlock& carry) {
+  PlyOutcome outcome;
+  Vector some_over = hn::Zero(tag);
+  Vector some_conflict = hn::Zero(tag);
+  Vector some_overlap = hn::Zero(tag);
+  for (std::size_t at = 0; at < words_a_block; at += step()) {
+    const Vector here = load(*ply.over, at);
+    some_over = hn::Or(some_over, here);
+    some_conflict = hn::Or(some_conflict, load(*ply.conflict, at));
+    some_overlap = hn::Or(some_overlap, hn::And(here, load(*ply.pending, at)));
+  }
+  outcome.over = any(some_over);
+  outcome.conflict = any(some_conflict);
+  outcome.overlap = any(some_overlap);
+  if (outcome.conflict || outcome.overlap) return outcome;
+  Vector some_carry = hn::Zero(tag);
+  for (std::size_t at = 0; at < words_a_block; at += step()) {
+    const Vector over = load(*ply.over, at);
+    Vector more = load(*ply.moved, at);
+    for (std::size_t b = 0; b < ply.age_bits; ++b) {
+      const Vector age = load(ply.ages[b], at);
+      store(hn::IfVecThenElse(over, age, load(ply.pending_ages[b], at)), ply.pending_ages[b], at);
+      store(hn::AndNot(over, hn::Xor(age, more)), ply.ages[b], at);
+      more = hn::And(age, more);
+    }
+    store(more, carry, at);
+    some_carry = hn::Or(some_carry, more);
+    if (!outcome.over) continue;
+    for (std::size_t v = 0; v < ply.value_count; ++v) {
+      const Vector value = load(ply.values[v], at);
+      store(hn::IfVecThenElse(over, value, load(ply.pending_values[v], at)), ply.pending_values[v],
+            at);
+    }
+    store(hn::Or(over, load(*ply.pending, at)), *ply.pending, at);
+    store(hn::Or(load(*ply.ended, at), load(*ply.pending_ended, at)), *ply.pending_ended, at);
+  }
+  outcome.carry = any(some_carry);
+  return outcome;
+}
+
+// Goes down the numbers bit by bit, highest first, as long as lanes have them.
+std::size_t count_numbers(const LaneBlock* bits, std::size_t bit_count, const LaneBlock& of_lanes,
+                          NumberCount* found) {
+  struct Visit {
+    Raw here;
+    std::uint64_t number;
+    std::size_t bits_left;
+  };
+  Visit open[65];  // one a bit at most waits
+  std::size_t waiting = 1;
+  std::size_t result = 0;
+  for (std::size_t w = 0; w < words_a_block; ++w) open[0].here.words[w] = of_lanes.words[w];
+  open[0].number = 0;
+  open[0].bits_left = bit_count;
+  while (waiting > 0) {
+    Visit& low = open[waiting - 1];
+    if (low.bits_left == 0) {
+      found[result++] = {low.number, count(low.here.words)};
+      --waiting;
+      continue;
+    }
+    const std::size_t bit = --low.bits_left;
+    Visit& high = open[waiting];
+    high.number = low.number | std::uint64_t{1} << bit;
+    high.bits_left = bit;
+    Vector some_low = hn::Zero(tag);
+    Vector some_high = hn::Zero(tag);
+    for (std::size_t at = 0; at < words_a_block; at += step()) {
+      const Vector here = hn::Load(tag, low.here.words + at);
+      const Vector has = load(bits[bit], at);
+      const Vector with = hn::And(here, has);
+      const Vector without = hn::AndNot(has, here);
+      hn::Store(with, tag, high.here.words + at);
+      hn::Store(without, tag, low.here.words + at);
+      some_high = hn::Or(some_high, with);
+      some_low = hn::Or(some_low, without);
+    }
+    const bool keeps_high = any(some_high);
+    if (!any(some_low)) {
+      if (keeps_high)
+        low = high;
+      else
+        --waiting;
+    } else if (keeps_high) {
+      ++waiting;
+    }
+  }
+  return result;
 }
 
 bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
-                    std::size_t pattern_count, LaneBlock& of_lanes, LaneBlock* sums) {
-  Vector rest = hn::Zero(tag);
-  for (std::size_t at = 0; at < words; at += step()) {
-    Vector open = load(of_lanes, at);
-    for (std::size_t p = 0; p < pattern_count; ++p) {
+                    std::size_t pattern_count, LaneBlock& of_lanes, std::uint64_t* counts) {
+  for (std::size_t p = 0; p < pattern_count; ++p) {
+    Raw with;
+    const std::uint64_t* const flip = flips + p * value_count;
+    for (std::size_t at = 0; at < words_a_block; at += step()) {
+      const Vector open = load(of_lanes, at);
       Vector same = open;
-      const std::uint64_t* const flip = flips + p * value_count;
       for (std::size_t v = 0; v < value_count; ++v) {
         same = hn::And(same, hn::Xor(load(values[v], at), hn::Set(tag, flip[v])));
       }
-      add_to(sums[p], at, hn::PopulationCount(same));
-      open = hn::AndNot(same, open);
+      hn::Store(same, tag, with.words + at);
+      store(hn::AndNot(same, open), of_lanes, at);
     }
-    store(open, of_lanes, at);
-    rest = hn::Or(rest, open);
+    counts[p] += count(with.words);
   }
-  return any(rest);
+  return HWY_NAMESPACE::any_lane(of_lanes);
 }
 
 void count_down(LaneBlock* bits, std::size_t count, const LaneBlock& of_lanes, LaneBlock& some) {
-  for (std::size_t at = 0; at < words; at += step()) {
-    Vector borrow = load(of_lanes, at);
+  for (std::size_t at = 0; at < words_a_block; at += step()) {
+    const Vector these = load(of_lanes, at);
+    Vector borrow = these;
     Vector all = hn::Zero(tag);
     for (std::size_t b = 0; b < count; ++b) {
       const Vector before = load(bits[b], at);
@@ -144,7 +267,7 @@ void count_down(LaneBlock* bits, std::size_t count, const LaneBlock& of_lanes, L
       borrow = hn::AndNot(before, borrow);
       all = hn::Or(all, after);
     }
-    store(all, some, at);
+    store(hn::AndNot(hn::AndNot(all, these), load(some, at)), some, at);
   }
 }
 
@@ -155,33 +278,44 @@ HWY_AFTER_NAMESPACE();
 namespace orchard::circuit {
 
 HWY_EXPORT(make_planes);
-HWY_EXPORT(find_ended);
-HWY_EXPORT(running_lanes);
-HWY_EXPORT(count_role_moves);
+HWY_EXPORT(any_lane);
+HWY_EXPORT(count_lanes);
+HWY_EXPORT(count_sixteen);
+HWY_EXPORT(finish_ply);
+HWY_EXPORT(count_numbers);
 HWY_EXPORT(count_patterns);
 HWY_EXPORT(count_down);
 
 void make_planes(LaneBlock* state, LaneBlock* planes, std::size_t count) {
   HWY_DYNAMIC_DISPATCH(make_planes)(state, planes, count);
 }
-bool find_ended(const LaneBlock& terminal, const LaneBlock& stuck, const LaneBlock& active,
-                LaneBlock& ended) {
-  return HWY_DYNAMIC_DISPATCH(find_ended)(terminal, stuck, active, ended);
+bool any_lane(const LaneBlock& block) {
+  return HWY_DYNAMIC_DISPATCH(any_lane)(block);
 }
-LaneBlock running_lanes(const LaneBlock& terminal, const LaneBlock& stuck,
-                        const LaneBlock& active) {
-  return HWY_DYNAMIC_DISPATCH(running_lanes)(terminal, stuck, active);
+std::uint64_t count_lanes(const LaneBlock& block) {
+  return HWY_DYNAMIC_DISPATCH(count_lanes)(block);
 }
-void count_role_moves(const LaneBlock& running, const LaneBlock& to_move, const LaneBlock& forced,
-                      const LaneBlock* bits, std::size_t bit_count, LaneBlock& positions,
-                      LaneBlock& choices) {
-  HWY_DYNAMIC_DISPATCH(count_role_moves)
-  (running, to_move, forced, bits, bit_count, positions, choices);
+std::uint64_t BitCounter::total() const {
+  return more + count_lanes(ones) + 2 * count_lanes(twos) + 4 * count_lanes(fours) +
+         8 * count_lanes(eights) + 16 * sixteens;
+}
+void count_sixteen(const LaneBlock* blocks, std::size_t stride, BitCounter& counter) {
+  HWY_DYNAMIC_DISPATCH(count_sixteen)(blocks, stride, counter);
+}
+void count_one(const LaneBlock& block, BitCounter& counter) {
+  counter.more += count_lanes(block);
+}
+PlyOutcome finish_ply(const LanePly& ply, LaneBlock& carry) {
+  return HWY_DYNAMIC_DISPATCH(finish_ply)(ply, carry);
+}
+std::size_t count_numbers(const LaneBlock* bits, std::size_t bit_count, const LaneBlock& of_lanes,
+                          NumberCount* found) {
+  return HWY_DYNAMIC_DISPATCH(count_numbers)(bits, bit_count, of_lanes, found);
 }
 bool count_patterns(const LaneBlock* values, std::size_t value_count, const std::uint64_t* flips,
-                    std::size_t pattern_count, LaneBlock& of_lanes, LaneBlock* sums) {
+                    std::size_t pattern_count, LaneBlock& of_lanes, std::uint64_t* counts) {
   return HWY_DYNAMIC_DISPATCH(count_patterns)(values, value_count, flips, pattern_count, of_lanes,
-                                              sums);
+                                              counts);
 }
 void count_down(LaneBlock* bits, std::size_t count, const LaneBlock& of_lanes, LaneBlock& some) {
   HWY_DYNAMIC_DISPATCH(count_down)(bits, count, of_lanes, some);

@@ -34,7 +34,7 @@ void RandomPlanes::restart(std::uint64_t seed, std::uint64_t part) {
 const LaneBlock* RandomPlanes::take(std::size_t count) {
   if (next_ + count > planes_.size()) {
     // What is left is given up, so that a call's planes stand in a row.
-    planes_.resize(std::max(planes_.size(), std::max(batch, count + count % 2)));
+    planes_.resize(std::max(planes_.size(), std::max(batch, (count + 3) / 4 * 4)));
     make_planes(state_.data(), planes_.data(), planes_.size());
     next_ = 0;
   }

@@ -1,7 +1,7 @@
 // Random bits for 512 lanes at a time, the same on every machine.
 //
-// Two planes at a time come from sixteen generators of 64 bits side by side, xoshiro256++, one for
-// each word of the two planes. Source: Blackman and Vigna, "Scrambled linear pseudorandom number
+// Four planes at a time come from 32 generators of 64 bits side by side, xoshiro256++, one for each
+// word of the four planes. Source: Blackman and Vigna, "Scrambled linear pseudorandom number
 // generators" (2021). Belongs to one thread.
 #pragma once
 
@@ -23,9 +23,9 @@ class RandomPlanes {
   const LaneBlock* take(std::size_t count);
 
  private:
-  static constexpr std::size_t batch = 32;  // planes made at once: few enough to stay near
+  static constexpr std::size_t batch = 64;  // planes made at once: few enough to stay near
 
-  std::array<LaneBlock, 8> state_;  // four words of the generators of one plane, then of the other
+  std::array<LaneBlock, 16> state_;  // four words of the generators of one plane, then of the next
   std::vector<LaneBlock> planes_;
   std::size_t next_ = 0;  // to give out
 };

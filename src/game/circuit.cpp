@@ -3,7 +3,6 @@
 #include <chrono>
 
 #include "circuit/aiger.hpp"
-#include "circuit/choice.hpp"
 #include "game/core.hpp"
 #include "game/lane_game.hpp"
 
@@ -69,7 +68,7 @@ Result<CircuitStatistics> circuit_statistics(const Game& game) {
   result.play_gates = play.gates;
   result.play_pairs = play.pairs;
   result.operations = play.program.operations.size();
-  result.choices = play.random_blocks / circuit::choice_planes;
+  result.choices = play.choices;
   result.scratch_blocks = executor->scratch_blocks();
   result.code_bytes = executor->code_bytes();
   result.executor = name_of(executor->kind());
