@@ -10,6 +10,7 @@ set(ORCHARD_PACKAGES
     "Eigen3 3.4 CONFIG"
     "hwy CONFIG"
     "xbyak CONFIG"
+    "Cadical"
     "Threads"
     "PkgConfig")
 # Libraries without a CMake file of their own, found by pkg-config.

@@ -24,6 +24,7 @@ configure_package_config_file(cmake/CleverOrchardConfig.cmake.in
   ${PROJECT_BINARY_DIR}/CleverOrchardConfig.cmake INSTALL_DESTINATION ${package_folder})
 write_basic_package_version_file(${PROJECT_BINARY_DIR}/CleverOrchardConfigVersion.cmake
                                  COMPATIBILITY SameMinorVersion)
-install(FILES ${PROJECT_BINARY_DIR}/CleverOrchardConfig.cmake
+install(FILES cmake/FindCadical.cmake
+              ${PROJECT_BINARY_DIR}/CleverOrchardConfig.cmake
               ${PROJECT_BINARY_DIR}/CleverOrchardConfigVersion.cmake
         DESTINATION ${package_folder})

@@ -42,6 +42,17 @@ Signal Network::any(std::vector<Signal> signals) {
   return !all(std::move(signals));
 }
 
+// One chain of "one so far" and "two so far".
+Signal Network::several(const std::vector<Signal>& signals) {
+  Signal one = never;
+  Signal two = never;
+  for (const Signal signal : signals) {
+    two = either(two, both(one, signal));
+    one = either(one, signal);
+  }
+  return two;
+}
+
 // Greedy algebraic factoring: the signal that most terms share is taken out of them,
 // (a b) or (a c) or d = (a (b or c)) or d, and so on within and beside. Work on a stack; each
 // round takes O(size of the terms).

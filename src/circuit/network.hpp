@@ -51,6 +51,7 @@ class Network {
   Signal choose(Signal condition, Signal yes, Signal no) {
     return either(both(condition, yes), both(!condition, no));
   }
+  Signal several(const std::vector<Signal>& signals);  // two of them at least
   // The disjunction of conjunctions, with signals that several of them share taken out.
   Signal any_of_all(std::vector<std::vector<Signal>> terms);
 

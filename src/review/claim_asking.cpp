@@ -115,6 +115,13 @@ class LineClaim {
       return answer;
     }
     const Found imaginable = exploration.complete() ? certain : found(goal, on_the_way, true);
+    if (imaginable[0] != 0 && comes_with_the_end(goal_instance)) {
+      answer.evidence = fmt::format(
+          "comes about{} on every line of play: every line ends, proved by induction over the "
+          "plies",
+          about);
+      return answer;
+    }
     if (imaginable[0] != 0) {
       answer.verdict = Verdict::unknown;
       answer.evidence = fmt::format("not decided{} by the {} positions up to depth {}", about,
@@ -127,6 +134,18 @@ class LineClaim {
                  : fmt::format("does not come about{} on every line of play", about);
     avoid(goal, on_the_way, imaginable, answer);
     return answer;
+  }
+
+  // Whether every line of play comes to an end, proved, and every end is as the claim says.
+  bool comes_with_the_end(const Instance& goal) {
+    if (claim_.kind != Claim::Kind::eventually || goal.needs_move) return false;
+    const circuit::GameNetwork& game = inquiry_.game();
+    circuit::Network& network = inquiry_.network();
+    std::vector<Signal> can_move;
+    for (const auto& legal : game.legal) can_move.push_back(network.any(legal));
+    return inquiry_.ending_proof() &&
+           inquiry_.is_never(network.both(!game.terminal, !network.all(std::move(can_move)))) &&
+           inquiry_.is_never(network.both(game.terminal, !goal.signal));
   }
 
   std::string who() const {

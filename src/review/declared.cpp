@@ -64,7 +64,7 @@ Conclusion ask_declared(Inquiry& inquiry) {
       const Term term = ground.terms().term(ground.fluents()[f].term);
       if (known.contains(term)) continue;
       asked.push_back({fmt::format("{} comes to be, and no base declares it", term.to_string()),
-                       inquiry.watch(inquiry.game().fluents[f])});
+                       inquiry.watch_fault(inquiry.game().fluents[f])});
     }
   }
   if (input) {
@@ -76,7 +76,7 @@ Conclusion ask_declared(Inquiry& inquiry) {
         if (known.contains(term)) continue;
         asked.push_back({fmt::format("{} becomes legal for {}, and no input declares it",
                                      term.to_string(), exploration.game().roles()[role].name()),
-                         inquiry.watch(inquiry.game().legal[role][m])});
+                         inquiry.watch_fault(inquiry.game().legal[role][m])});
       }
     }
   }
@@ -89,11 +89,12 @@ Conclusion ask_declared(Inquiry& inquiry) {
       return std::vector{
           Answer{"declared", Verdict::described, "no base and no input in the rules"}};
     }
-    return std::vector{
-        nowhere(inquiry, "declared",
-                fmt::format("{}{}{} declare{} all that happens, {}", base ? "base" : "",
-                            base && input ? " and " : "", input ? "input" : "",
-                            base && input ? "" : "s", inquiry.exploration().extent()))};
+    const std::string what =
+        fmt::format("{}{}{} declare{} all that happens", base ? "base" : "",
+                    base && input ? " and " : "", input ? "input" : "", base && input ? "" : "s");
+    // Whatever is not declared cannot come to be by the rules alone, if nothing is on watch.
+    if (asked.empty()) return std::vector{Answer{"declared", Verdict::holds, what}};
+    return std::vector{nowhere(inquiry, "declared", what, asked)};
   };
 }
 

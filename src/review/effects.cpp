@@ -142,9 +142,7 @@ Conclusion ask_effect(Inquiry& inquiry) {
     }
     if (!idle) {
       return std::vector{
-          nowhere(inquiry, "effect",
-                  fmt::format("every move with arguments changes more than the turn, {}",
-                              exploration.extent()))};
+          nowhere(inquiry, "effect", "every move with arguments changes more than the turn", {})};
     }
     std::vector<Number> line = exploration.space().line_to(idle->position);
     line.push_back(idle->next);

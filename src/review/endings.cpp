@@ -70,6 +70,25 @@ const EndOrder& Inquiry::ends() {
   return *ends_;
 }
 
+namespace {
+
+// "every line of play ends, after 20 plies at most: every move makes place grow; proved by
+// induction"
+std::string proof_text(const prove::EndingProof& proof) {
+  std::string text = "every line of play ends";
+  if (proof.most_plies) text += fmt::format(", after {} at most", plies_text(*proof.most_plies));
+  for (std::size_t level = 0; level < proof.levels.size(); ++level) {
+    text += level == 0 ? ": each move takes " : ", or else ";
+    for (std::size_t i = 0; i < proof.levels[level].size(); ++i) {
+      text += (i == 0 ? "" : " or ") + proof.levels[level][i];
+    }
+    if (level == 0) text += " further, never back";
+  }
+  return text + "; proved by induction over the plies";
+}
+
+}  // namespace
+
 Conclusion ask_ends(Inquiry& inquiry) {
   return [&inquiry] {
     const Exploration& exploration = inquiry.exploration();
@@ -86,6 +105,9 @@ Conclusion ask_ends(Inquiry& inquiry) {
       return std::vector{answer};
     }
     if (!exploration.complete()) {
+      if (const auto& proof = inquiry.ending_proof()) {
+        return std::vector{Answer{"ends", Verdict::holds, proof_text(*proof)}};
+      }
       return std::vector{Answer{
           "ends", Verdict::unknown,
           fmt::format("no position comes again among {} positions; unknown beyond", space.size())}};

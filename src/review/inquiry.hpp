@@ -9,6 +9,7 @@
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 #include "orchard/solve.hpp"
+#include "prove/ending.hpp"
 #include "review/endings.hpp"
 #include "review/exploration.hpp"
 
@@ -16,8 +17,11 @@ namespace orchard::review {
 
 class Inquiry {
  public:
-  explicit Inquiry(Exploration& exploration)
-      : exploration_(exploration), network_(exploration.lanes().network().network) {}
+  // `budget`: of time, for proofs, beside what exploring took.
+  Inquiry(Exploration& exploration, Budget budget)
+      : exploration_(exploration),
+        budget_(std::move(budget)),
+        network_(exploration.lanes().network().network) {}
 
   Exploration& exploration() const { return exploration_; }
   const circuit::GameNetwork& game() const { return exploration_.lanes().network(); }
@@ -28,8 +32,21 @@ class Inquiry {
     signals_.push_back(signal);
     return signals_.size() - 1;
   }
-  void look() { sightings_ = exploration_.look(network_, std::move(signals_)); }
+  // The same of a signal that no position should show, where proofs may help one another.
+  std::size_t watch_fault(Signal signal) {
+    faults_.push_back(signals_.size());
+    return watch(signal);
+  }
+  // Looks for all of them in one pass.
+  void look();
   const Exploration::Sighting& sighting(std::size_t number) const { return sightings_[number]; }
+
+  // Where not every position is explored: whether a signal on watch is proved to hold in no
+  // reachable position, by induction over the plies. Worked out at the first call.
+  bool never(std::size_t number);
+  bool is_never(Signal signal) { return induction().never(signal); }
+  // And a proof that every line of play ends; none if none was found.
+  const std::optional<prove::EndingProof>& ending_proof();
 
   // The clauses of the description, and which ever took part; worked out at the first call.
   const std::vector<ClauseUse>& clause_use();
@@ -40,14 +57,26 @@ class Inquiry {
   const Result<PlayoutStatistics>& random_play();
   const std::optional<Solution>& best_play();
 
-  // At least two of the signals hold.
-  Signal several(const std::vector<Signal>& signals);
-
  private:
+  prove::Induction& induction();
+  std::vector<prove::SampledStep> sampled_steps();
+
   Exploration& exploration_;
+  Budget budget_;
   circuit::Network network_;
   std::vector<Signal> signals_;
+  std::vector<std::size_t> faults_;  // watches of them
+  std::vector<std::size_t> hints_;   // watches of what may help to prove them
   std::vector<Exploration::Sighting> sightings_;
+  struct SuggestedGroup {
+    prove::FluentGroup group;
+    std::size_t several = 0;  // the number of its watch
+    std::size_t none = 0;
+  };
+  std::vector<SuggestedGroup> groups_;  // nothing where every position is explored
+  std::unique_ptr<prove::Induction> induction_;
+  std::vector<std::optional<bool>> never_;  // by watch, once asked
+  std::optional<std::optional<prove::EndingProof>> ending_proof_;
   std::optional<std::vector<ClauseUse>> clause_use_;
   std::optional<EndOrder> ends_;
   std::optional<Result<PlayoutStatistics>> random_play_;
@@ -87,7 +116,9 @@ std::string plies_text(std::size_t count);  // "1 ply", "2 plies"
 // A failure met at a place.
 Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,
                std::string evidence);
-// What was looked for was found nowhere: it holds, or is unknown beyond.
-Answer nowhere(const Inquiry& inquiry, std::string id, std::string evidence);
+// What was looked for was found nowhere: it holds if every position was looked at or a proof is
+// found, else it is unknown beyond. The evidence is `what` and how far that reaches.
+Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
+               const std::vector<Watched>& watched);
 
 }  // namespace orchard::review

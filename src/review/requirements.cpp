@@ -9,17 +9,6 @@ namespace orchard::review {
 
 using circuit::never;
 
-// One chain of "one so far" and "two so far".
-Signal Inquiry::several(const std::vector<Signal>& signals) {
-  Signal one = never;
-  Signal two = never;
-  for (const Signal signal : signals) {
-    two = network_.either(two, network_.both(one, signal));
-    one = network_.either(one, signal);
-  }
-  return two;
-}
-
 std::string plies_text(std::size_t count) {
   return fmt::format("{} {}", count, count == 1 ? "ply" : "plies");
 }
@@ -36,11 +25,19 @@ Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighti
   return answer;
 }
 
-Answer nowhere(const Inquiry& inquiry, std::string id, std::string evidence) {
+Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
+               const std::vector<Watched>& watched) {
   const Exploration& exploration = inquiry.exploration();
-  Answer answer{std::move(id), exploration.complete() ? Verdict::holds : Verdict::unknown,
-                std::move(evidence)};
-  return answer;
+  if (!what.empty()) what += ", ";
+  if (exploration.complete()) {
+    return {std::move(id), Verdict::holds, what + exploration.extent()};
+  }
+  if (!watched.empty() &&
+      std::ranges::all_of(watched, [&](const Watched& one) { return inquiry.never(one.number); })) {
+    return {std::move(id), Verdict::holds,
+            what + "in every reachable position: proved by induction over the plies"};
+  }
+  return {std::move(id), Verdict::unknown, what + exploration.extent()};
 }
 
 const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched) {
@@ -82,19 +79,17 @@ Conclusion ask_moves(Inquiry& inquiry) {
     const Signal can_move = inquiry.network().any(game.legal[role]);
     watched.push_back({fmt::format("{} has no legal move, and the game is not over",
                                    inquiry.exploration().game().roles()[role].name()),
-                       inquiry.watch(inquiry.network().both(!game.terminal, !can_move))});
+                       inquiry.watch_fault(inquiry.network().both(!game.terminal, !can_move))});
   }
   return [&inquiry, watched] {
-    const Exploration& exploration = inquiry.exploration();
     if (const Watched* first = soonest(inquiry, watched)) {
       const auto& sighting = inquiry.sighting(first->number);
       std::string evidence = first->what;
       if (sighting.count > 1) evidence += fmt::format(", in {} positions", sighting.count);
       return std::vector{failure(inquiry, "moves", sighting, evidence)};
     }
-    return std::vector{nowhere(
-        inquiry, "moves",
-        fmt::format("every role has a legal move before the end, {}", exploration.extent()))};
+    return std::vector{
+        nowhere(inquiry, "moves", "every role has a legal move before the end", watched)};
   };
 }
 
@@ -142,10 +137,13 @@ Conclusion ask_winnable(Inquiry& inquiry) {
             {id, Verdict::holds,
              fmt::format("{} gets {} after {}{}", name, one.most, plies_text(line.joints.size()),
                          sighting.count > 0 ? " at the soonest" : "")});
-      } else if (exploration.complete()) {
-        answers.push_back({id, Verdict::fails,
-                           fmt::format("{} never gets {}, the most that its goal rules give, {}",
-                                       name, one.most, exploration.extent())});
+      } else if (exploration.complete() || inquiry.never(one.watched)) {
+        answers.push_back(
+            {id, Verdict::fails,
+             fmt::format("{} never gets {}, the most that its goal rules give, {}", name, one.most,
+                         exploration.complete()
+                             ? exploration.extent()
+                             : "in any reachable position: proved by induction")});
       } else {
         answers.push_back(
             {id, Verdict::unknown,
@@ -171,10 +169,10 @@ Conclusion ask_scored(Inquiry& inquiry) {
       if (!value || *value < 0 || *value > 100) odd.push_back(goals[g]);
     }
     const auto watch_at_ends = [&](std::string what, Signal signal) {
-      asked.push_back({std::move(what), inquiry.watch(network.both(over, signal))});
+      asked.push_back({std::move(what), inquiry.watch_fault(network.both(over, signal))});
     };
     watch_at_ends(fmt::format("an end gives {} no goal", name), !network.any(goals));
-    watch_at_ends(fmt::format("an end gives {} more than one goal", name), inquiry.several(goals));
+    watch_at_ends(fmt::format("an end gives {} more than one goal", name), network.several(goals));
     watch_at_ends(fmt::format("an end gives {} a goal that is no whole number from 0 to 100", name),
                   network.any(odd));
   }
@@ -188,12 +186,12 @@ Conclusion ask_scored(Inquiry& inquiry) {
       }
       return std::vector{failure(inquiry, "scored", sighting, evidence)};
     }
-    return std::vector{nowhere(
-        inquiry, "scored",
-        exploration.complete()
-            ? fmt::format("each of the {} ends gives every role one goal",
-                          inquiry.sighting(ends).count)
-            : fmt::format("every end gives every role one goal, {}", exploration.extent()))};
+    if (!exploration.complete()) {
+      return std::vector{nowhere(inquiry, "scored", "every end gives every role one goal", asked)};
+    }
+    return std::vector{Answer{"scored", Verdict::holds,
+                              fmt::format("each of the {} ends gives every role one goal",
+                                          inquiry.sighting(ends).count)}};
   };
 }
 

@@ -108,7 +108,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
   exploration.explore(budget, options.threads);
-  Inquiry inquiry(exploration);
+  Inquiry inquiry(exploration, budget);
   std::vector<Conclusion> conclusions;
   for (const Asked& question : asked_questions) {
     if (is_allowed(options.allow, question.id)) continue;
@@ -140,7 +140,7 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   const Stopwatch clock(budget);
   Exploration exploration(game, claims->explored(), options.seed);
   exploration.explore(budget, options.threads);
-  Inquiry inquiry(exploration);
+  Inquiry inquiry(exploration, budget);
   review::SearchedClaim search(inquiry, claims->claims().front());
   inquiry.look();
   Sought result = search.sought();

@@ -88,7 +88,9 @@ SearchedClaim::SearchedClaim(Inquiry& inquiry, const Claim& claim)
   }
   if (needs_moves_) return;
   for (const Instance& instance : instances_) {
-    watched_.push_back({instance.about, inquiry.watch(instance.signal)});
+    const bool hoped = claim.kind == Claim::Kind::possible;
+    watched_.push_back({instance.about, hoped ? inquiry.watch(instance.signal)
+                                              : inquiry.watch_fault(instance.signal)});
   }
 }
 
@@ -163,9 +165,9 @@ Answer SearchedClaim::nowhere_it_fails() const {
   const Exploration& exploration = inquiry_.exploration();
   Answer answer{claim_.name, Verdict::fails, {}};
   if (!met_) {
-    return nowhere(
-        inquiry_, claim_.name,
-        fmt::format("{}{}", exploration.extent(), needs_moves_ ? " and every joint move" : ""));
+    Answer nowhere_met = nowhere(inquiry_, claim_.name, {}, watched_);
+    if (needs_moves_) nowhere_met.evidence += " and every joint move";
+    return nowhere_met;
   }
   answer.evidence = "fails" + met_->about;
   if (met_->count > 1) {

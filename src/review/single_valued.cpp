@@ -111,14 +111,14 @@ Conclusion ask_single_valued(Inquiry& inquiry) {
       std::vector<Signal> values;
       for (const std::uint32_t f : fluents) values.push_back(inquiry.game().fluents[f]);
       const std::string pattern = pattern_of(group, key);
-      asked.push_back({"two values of " + pattern, inquiry.watch(inquiry.several(values))});
-      if (!group.total) continue;
       asked.push_back(
-          {"no value of " + pattern, inquiry.watch(!inquiry.network().any(std::move(values)))});
+          {"two values of " + pattern, inquiry.watch_fault(inquiry.network().several(values))});
+      if (!group.total) continue;
+      asked.push_back({"no value of " + pattern,
+                       inquiry.watch_fault(!inquiry.network().any(std::move(values)))});
     }
   }
   return [&inquiry, asked, groups] {
-    const Exploration& exploration = inquiry.exploration();
     if (const Watched* first = soonest(inquiry, asked)) {
       return std::vector{
           failure(inquiry, "single-valued", inquiry.sighting(first->number), first->what)};
@@ -128,8 +128,7 @@ Conclusion ask_single_valued(Inquiry& inquiry) {
                                 "the start has no fluent with one value for each key"}};
     }
     return std::vector{
-        nowhere(inquiry, "single-valued",
-                fmt::format("one value for each key, of {}, {}", groups, exploration.extent()))};
+        nowhere(inquiry, "single-valued", "one value for each key, of " + groups, asked)};
   };
 }
 

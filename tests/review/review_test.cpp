@@ -149,8 +149,8 @@ TEST(Review, SaysUnknownWhereTheBudgetEnded) {
   EXPECT_EQ(review.ending, Ending::positions);
   EXPECT_TRUE(review.undecided());
   EXPECT_FALSE(review.failed());
-  EXPECT_EQ(answer(review, "ends").verdict, Verdict::unknown);
-  EXPECT_EQ(answer(review, "moves").verdict, Verdict::unknown);
+  EXPECT_EQ(answer(review, "settled").verdict, Verdict::unknown);
+  EXPECT_EQ(answer(review, "effect").verdict, Verdict::unknown);
   // What was met, if only in a random game, is certain.
   EXPECT_EQ(answer(review, "winnable:baker").verdict, Verdict::holds);
   EXPECT_EQ(answer(review, "dead").verdict, Verdict::holds);

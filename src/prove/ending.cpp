@@ -1,0 +1,180 @@
+#include "prove/ending.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace orchard::prove {
+namespace {
+
+// Each fluent is a value, and one more that none of them holds.
+struct Chain {
+  std::string name;
+  std::vector<std::uint32_t> fluents;
+  Signal none;
+
+  std::size_t values() const { return fluents.size() + 1; }
+  std::size_t value(const std::vector<bool>& position) const {
+    std::size_t v = 0;
+    while (v < fluents.size() && !position[fluents[v]]) ++v;
+    return v;
+  }
+};
+
+// The longest way to each value along the moves; none if they go round.
+std::optional<std::vector<std::size_t>> heights(
+    std::size_t values, const std::set<std::pair<std::size_t, std::size_t>>& moves) {
+  std::vector<std::size_t> height(values, 0);
+  for (std::size_t round = 0; round <= values; ++round) {
+    bool changed = false;
+    for (const auto& [from, to] : moves) {
+      if (height[to] > height[from]) continue;
+      height[to] = height[from] + 1;
+      changed = true;
+    }
+    if (!changed) return height;
+  }
+  return std::nullopt;
+}
+
+class Search {
+ public:
+  Search(Induction& induction, const ground::GroundProgram& ground,
+         const circuit::GameNetwork& game, const std::vector<FluentGroup>& groups,
+         const std::vector<SampledStep>& steps)
+      : unrolled_(induction.unrolled()), solver_(induction.solver()), game_(game) {
+    for (const FluentGroup& group : groups)
+      chains_.push_back({group.name, group.fluents, group.none});
+    for (std::uint32_t f = 0; f < ground.fluents().size(); ++f) {
+      const std::string name = ground.terms().term(ground.fluents()[f].term).name();
+      chains_.push_back({name, {f}, !game.fluents[f]});
+    }
+    for (const SampledStep& step : steps) steps_.push_back(&step);
+  }
+
+  std::optional<EndingProof> run() {
+    EndingProof proof;
+    std::optional<std::uint64_t> plies = 0;
+    while (true) {
+      std::set<std::string> names;
+      std::uint64_t length = 0;  // of the chains of this level together
+      std::vector<const Chain*> found;
+      std::vector<bool> covered(game_.fluents.size(), false);
+      for (const Chain& chain : chains_) {
+        // Groups come first: their order says more than that of each of their fluents.
+        if (std::ranges::all_of(chain.fluents, [&](std::uint32_t f) { return covered[f]; })) {
+          continue;
+        }
+        const std::size_t height = proved_height(chain);
+        if (height == 0) continue;
+        length += height;
+        names.insert(chain.name);
+        found.push_back(&chain);
+        for (const std::uint32_t f : chain.fluents) covered[f] = true;
+      }
+      if (found.empty()) return std::nullopt;
+      proof.levels.emplace_back(names.begin(), names.end());
+      constexpr std::uint64_t most = std::uint64_t{1} << 62;
+      if (plies) {
+        const auto product =
+            static_cast<long double>(*plies + 1) * static_cast<long double>(length + 1);
+        plies = product < static_cast<long double>(most)
+                    ? std::optional((*plies + 1) * (length + 1) - 1)
+                    : std::nullopt;
+      }
+      for (const Chain* chain : found) assume_still(*chain);
+      if (solve(assumed_) == Solver::Answer::impossible) {
+        proof.most_plies = plies;
+        return proof;
+      }
+      if (solver_.exhausted()) return std::nullopt;
+    }
+  }
+
+ private:
+  static constexpr int most_conflicts = 20'000;
+  Solver::Answer solve(const std::vector<int>& assumptions) {
+    return solver_.solve(assumptions, most_conflicts);
+  }
+
+  int literal(std::size_t ply, const Chain& chain, std::size_t value) {
+    return unrolled_.literal(
+        ply, value < chain.fluents.size() ? game_.fluents[chain.fluents[value]] : chain.none);
+  }
+
+  // How far the chain can move forward in all; 0 if it is none, or never moves.
+  std::size_t proved_height(const Chain& chain) {
+    std::set<std::pair<std::size_t, std::size_t>> moves;
+    for (const SampledStep* step : steps_) {
+      const std::size_t from = chain.value(step->before);
+      const std::size_t to = chain.value(step->after);
+      if (from != to) moves.insert({from, to});
+    }
+    if (moves.empty()) return 0;
+    while (const auto height = heights(chain.values(), moves)) {
+      const auto other = move_against(chain, *height);
+      if (!other) return std::ranges::max(*height);
+      if (!moves.insert(*other).second) return 0;
+    }
+    return 0;
+  }
+
+  // A move of the chain that does not go up, if the rules allow one; a move that was there already
+  // if that is not known.
+  std::optional<std::pair<std::size_t, std::size_t>> move_against(
+      const Chain& chain, const std::vector<std::size_t>& height) {
+    for (std::size_t from = 0; from < chain.values(); ++from) {
+      std::vector<int> not_up;
+      for (std::size_t to = 0; to < chain.values(); ++to) {
+        if (to != from && height[to] <= height[from]) not_up.push_back(literal(1, chain, to));
+      }
+      if (not_up.empty()) continue;
+      std::vector<int> question = assumed_;
+      question.push_back(literal(0, chain, from));
+      question.push_back(not_up.size() == 1 ? not_up.front() : unrolled_.any_of(not_up));
+      switch (solve(question)) {
+        case Solver::Answer::impossible:
+          break;
+        case Solver::Answer::possible:
+          for (std::size_t to = 0; to < chain.values(); ++to) {
+            if (to != from && height[to] <= height[from] && solver_.holds(literal(1, chain, to))) {
+              return std::pair(from, to);
+            }
+          }
+          [[fallthrough]];
+        case Solver::Answer::unknown:
+          return std::pair(from, from);
+      }
+    }
+    return std::nullopt;
+  }
+
+  // From here on only steps count at which the chain does not move.
+  void assume_still(const Chain& chain) {
+    const int still = solver_.new_variable();
+    for (std::size_t v = 0; v < chain.values(); ++v) {
+      solver_.add({-still, -literal(0, chain, v), literal(1, chain, v)});
+    }
+    assumed_.push_back(still);
+    std::erase_if(steps_, [&](const SampledStep* step) {
+      return chain.value(step->before) != chain.value(step->after);
+    });
+  }
+
+  UnrolledGame& unrolled_;
+  Solver& solver_;
+  const circuit::GameNetwork& game_;
+  std::vector<int> assumed_;
+  std::vector<Chain> chains_;
+  std::vector<const SampledStep*> steps_;  // at which no chain of the levels before moves
+};
+
+}  // namespace
+
+std::optional<EndingProof> prove_ending(Induction& induction, const ground::GroundProgram& ground,
+                                        const circuit::GameNetwork& game,
+                                        const std::vector<FluentGroup>& groups,
+                                        const std::vector<SampledStep>& steps) {
+  return Search(induction, ground, game, groups, steps).run();
+}
+
+}  // namespace orchard::prove

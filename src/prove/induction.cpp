@@ -1,0 +1,133 @@
+#include "prove/induction.hpp"
+
+#include <algorithm>
+
+namespace orchard::prove {
+
+Induction::Induction(const circuit::GameNetwork& game, const circuit::Network& network,
+                     std::vector<bool> start, const InductionLimits& limits)
+    : game_(game),
+      network_(network),
+      start_(std::move(start)),
+      limits_(limits),
+      unrolled_(solver_, game, network) {
+  unrolled_.add_ply();
+}
+
+void Induction::suspect(const std::vector<Signal>& suspects) {
+  suspects_.insert(suspects_.end(), suspects.begin(), suspects.end());
+  std::ranges::sort(suspects_);
+  const auto [first, last] = std::ranges::unique(suspects_);
+  suspects_.erase(first, last);
+  std::erase(suspects_, circuit::never);
+  alive_.assign(suspects_.size(), true);
+  refute(start_);
+  const std::uint64_t steps = limits_.work / network_.size();
+  solver_.limit(steps, limits_.enough);
+  run();
+  solver_.limit(steps, limits_.enough);
+  std::vector<Signal> open;
+  for (std::size_t s = 0; s < suspects_.size(); ++s) {
+    if (!alive_[s]) {
+      open.push_back(suspects_[s]);
+      continue;
+    }
+    proved_.insert(suspects_[s].code());
+    for (const std::size_t ply : {0, 1}) solver_.add({-unrolled_.literal(ply, suspects_[s])});
+  }
+  suspects_ = std::move(open);
+}
+
+Solver::Answer Induction::ask(std::initializer_list<int> assumptions, int conflicts) {
+  return solver_.solve(std::span(assumptions.begin(), assumptions.size()),
+                       std::min(conflicts, limits_.conflicts_a_question));
+}
+
+// Whoever cannot be proved from all that are left leaves; so often until nobody does.
+void Induction::run() {
+  suppose();
+  while (!round()) suppose();
+}
+
+// A literal that says that none of those left holds at ply 0.
+void Induction::suppose() {
+  hypothesis_ = solver_.new_variable();
+  for (std::size_t s = 0; s < suspects_.size(); ++s) {
+    if (alive_[s]) solver_.add({-hypothesis_, -unrolled_.literal(0, suspects_[s])});
+  }
+}
+
+// Some suspects at a time: one question frees many of the set at once.
+bool Induction::round() {
+  constexpr std::size_t batch = 8;
+  bool all = true;
+  std::vector<std::size_t> open;
+  for (std::size_t s = 0; s < suspects_.size(); ++s) {
+    if (alive_[s]) open.push_back(s);
+  }
+  for (std::size_t first = 0; first < open.size(); first += batch) {
+    const auto some = std::span(open).subspan(first, std::min(batch, open.size() - first));
+    while (const auto answer = ask_together(some)) {
+      if (*answer == Solver::Answer::possible) {
+        all = false;
+        continue;
+      }
+      for (const std::size_t s : some) {  // too hard together
+        if (alive_[s] &&
+            ask({hypothesis_, unrolled_.literal(1, suspects_[s])}) != Solver::Answer::impossible) {
+          alive_[s] = all = false;
+        }
+      }
+      break;
+    }
+  }
+  return all;
+}
+
+// Whether one of those left of some holds after a ply: if it can, what the position found shows
+// leaves. Nothing if that is impossible.
+std::optional<Solver::Answer> Induction::ask_together(std::span<const std::size_t> some) {
+  std::vector<int> clause;
+  for (const std::size_t s : some) {
+    if (alive_[s]) clause.push_back(unrolled_.literal(1, suspects_[s]));
+  }
+  if (clause.empty()) return std::nullopt;
+  const int together = solver_.new_variable();
+  clause.push_back(-together);
+  solver_.add(clause);
+  constexpr int conflicts_together = 200;
+  const Solver::Answer answer = ask({hypothesis_, together}, conflicts_together);
+  if (answer == Solver::Answer::possible) refute(unrolled_.found_position(1));
+  solver_.add({-together});
+  if (answer == Solver::Answer::impossible) return std::nullopt;
+  return answer;
+}
+
+std::vector<bool> Induction::values_in(const std::vector<bool>& position) const {
+  std::vector<bool> values(network_.size(), false);
+  for (std::size_t f = 0; f < position.size(); ++f) values[game_.fluents[f].node()] = position[f];
+  for (std::uint32_t node = 0; node < network_.size(); ++node) {
+    if (!network_.is_gate(node)) continue;
+    values[node] = std::ranges::all_of(network_.of(node), [&](Signal operand) {
+      return values[operand.node()] != operand.negated();
+    });
+  }
+  return values;
+}
+
+// All that hold in the start, or in a position which the hypothesis leads to, leave.
+void Induction::refute(const std::vector<bool>& position) {
+  const std::vector<bool> values = values_in(position);
+  for (std::size_t s = 0; s < suspects_.size(); ++s) {
+    if (values[suspects_[s].node()] != suspects_[s].negated()) alive_[s] = false;
+  }
+}
+
+bool Induction::never(Signal signal) {
+  if (signal == circuit::never || proved_.contains(signal.code())) return true;
+  // At ply 0 stands no end: what follows from there, and the start, are all positions.
+  if (values_in(start_)[signal.node()] != signal.negated()) return false;
+  return ask({unrolled_.literal(1, signal)}) == Solver::Answer::impossible;
+}
+
+}  // namespace orchard::prove

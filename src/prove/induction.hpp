@@ -1,0 +1,73 @@
+// What no reachable position shows, proved without exploring: by induction over the plies.
+//
+// Given are signals of which each is suspected to hold in no reachable position. The largest set of
+// them is looked for such that, where none of the set holds, none does after any legal joint move
+// either (an inductive set). None holds at the start, so none of the set ever holds; nor does
+// whatever the set excludes. Signals that say "two contents of a square" or "no content" are what
+// makes other proofs work; `exclusive_groups` suggests them.
+//
+// Source: Flanagan and Leino, "Houdini, an annotation assistant for ESC/Java" (2001), with the
+// counterexample of each failed proof tried on all signals. One thread; game and network must
+// outlive it.
+#pragma once
+
+#include <absl/container/flat_hash_set.h>
+
+#include <functional>
+#include <optional>
+#include <vector>
+
+#include "prove/unrolled_game.hpp"
+
+namespace orchard::prove {
+
+struct InductionLimits {
+  int conflicts_a_question = 2'000;  // then a question counts as not proved
+  // Of the solver's steps times gates, for each set and again for what is asked afterwards: some
+  // ten seconds.
+  std::uint64_t work = 2'000'000'000;
+  std::function<bool()> enough{};  // asked now and then; nothing more is proved once it says so
+};
+
+class Induction {
+ public:
+  // `start`: the fluents that hold at the start.
+  Induction(const circuit::GameNetwork& game, const circuit::Network& network,
+            std::vector<bool> start, const InductionLimits& limits = {});
+
+  // Looks for the inductive set of what is given and of what could not be proved before, on top of
+  // what was. `suspects`: signals of positions alone. Those that are likely and help many proofs
+  // best come first.
+  void suspect(const std::vector<Signal>& suspects);
+
+  // Whether a signal of positions alone is proved to hold in no reachable position.
+  bool never(Signal signal);
+
+  std::size_t proved() const { return proved_.size(); }
+  // What every reachable position and the next one obey, as far as it is proved; further plies may
+  // be added to the game by whoever goes on from here.
+  Solver& solver() { return solver_; }
+  UnrolledGame& unrolled() { return unrolled_; }
+
+ private:
+  void run();
+  bool round();
+  std::optional<Solver::Answer> ask_together(std::span<const std::size_t> some);
+  void suppose();
+  void refute(const std::vector<bool>& position);
+  std::vector<bool> values_in(const std::vector<bool>& position) const;  // by node
+  Solver::Answer ask(std::initializer_list<int> assumptions, int conflicts = 1 << 30);
+
+  const circuit::GameNetwork& game_;
+  const circuit::Network& network_;
+  std::vector<bool> start_;
+  std::vector<Signal> suspects_;
+  InductionLimits limits_;
+  Solver solver_;
+  UnrolledGame unrolled_;
+  std::vector<bool> alive_;  // by suspect
+  int hypothesis_ = 0;
+  absl::flat_hash_set<std::uint32_t> proved_;  // codes of signals
+};
+
+}  // namespace orchard::prove

@@ -1,0 +1,50 @@
+// A SAT solver, as little of it as proofs about rules need.
+//
+// Variables are numbered from 1; a literal is a variable or, negated, its negative. Clauses stay;
+// assumptions hold for one call. One thread.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <span>
+#include <vector>
+
+namespace CaDiCaL {
+class Solver;
+}
+
+namespace orchard::prove {
+
+class Solver {
+ public:
+  Solver();
+  ~Solver();
+  Solver(const Solver&) = delete;
+  Solver& operator=(const Solver&) = delete;
+
+  int new_variable() { return ++variables_; }
+  void add(std::span<const int> clause);
+  void add(std::initializer_list<int> clause) { add(std::span(clause.begin(), clause.size())); }
+
+  // No call goes on beyond so many steps of all calls together (a step is some ten decisions of the
+  // solver, so the limit is met at the same place every time), nor once `enough` says so.
+  void limit(std::uint64_t steps, std::function<bool()> enough);
+  bool exhausted() const;
+
+  enum class Answer { possible, impossible, unknown };
+  // Whether the clauses and the assumptions can hold together; unknown after `conflicts` wrong
+  // turns. The same calls in the same order give the same answers.
+  Answer solve(std::span<const int> assumptions, int conflicts);
+  // After `possible`: whether a literal holds in what was found.
+  bool holds(int literal) const;
+
+ private:
+  class Effort;
+
+  std::unique_ptr<Effort> effort_;
+  std::unique_ptr<CaDiCaL::Solver> solver_;
+  int variables_ = 0;
+};
+
+}  // namespace orchard::prove

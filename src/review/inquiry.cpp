@@ -1,0 +1,94 @@
+#include "review/inquiry.hpp"
+
+#include <algorithm>
+
+namespace orchard::review {
+
+void Inquiry::look() {
+  if (!exploration_.complete()) {
+    for (prove::FluentGroup& group :
+         prove::suggested_groups(exploration_.ground(), exploration_.lanes().network(), network_)) {
+      const std::size_t several = watch(group.several);
+      const std::size_t none = watch(group.none);
+      groups_.push_back({std::move(group), several, none});
+    }
+    for (const Signal pair :
+         prove::suggested_pairs(exploration_.ground(), exploration_.lanes().network(), network_)) {
+      hints_.push_back(watch(pair));
+    }
+  }
+  sightings_ = exploration_.look(network_, signals_);
+  never_.resize(signals_.size());
+}
+
+// A fault that was seen nowhere may be nowhere, and may help to prove the rest.
+prove::Induction& Inquiry::induction() {
+  if (induction_) return *induction_;
+  prove::InductionLimits limits;
+  limits.enough = [budget = budget_, clock = Stopwatch(budget_)] {
+    return budget.stop.stop_requested() || (budget.seconds && clock.seconds() >= *budget.seconds);
+  };
+  induction_ = std::make_unique<prove::Induction>(exploration_.lanes().network(), network_,
+                                                  exploration_.ground().initial(), limits);
+  // First the faults with the groups that the start suggests most.
+  const auto unseen = [&](std::span<const std::size_t> watches) {
+    std::vector<Signal> result;
+    for (const std::size_t s : watches) {
+      if (!sightings_[s].first) result.push_back(signals_[s]);
+    }
+    return result;
+  };
+  std::vector<std::size_t> first = faults_;
+  std::vector<std::size_t> further = hints_;
+  for (const SuggestedGroup& suggested : groups_) {
+    std::vector<std::size_t>& stage = suggested.group.one_at_start ? first : further;
+    stage.push_back(suggested.several);
+    stage.push_back(suggested.none);
+  }
+  induction_->suspect(unseen(first));
+  induction_->suspect(unseen(further));
+  return *induction_;
+}
+
+bool Inquiry::never(std::size_t number) {
+  if (signals_[number] == circuit::never) return true;
+  if (sightings_[number].first) return false;
+  std::optional<bool>& answer = never_[number];
+  if (!answer) answer = is_never(signals_[number]);
+  return *answer;
+}
+
+std::vector<prove::SampledStep> Inquiry::sampled_steps() {
+  std::vector<prove::SampledStep> steps;
+  std::vector<std::vector<bool>> before;  // by game
+  const std::size_t fluents = exploration_.ground().fluents().size();
+  constexpr std::size_t most_steps = 20'000;
+  exploration_.sample([&](std::span<const std::uint64_t> rows,
+                          std::span<const SampledGames::Place> places, const LaneEvaluator&) {
+    const std::size_t words = rows.size() / std::max<std::size_t>(places.size(), 1);
+    for (std::size_t at = 0; at < places.size() && steps.size() < most_steps; ++at) {
+      std::vector<bool> here(fluents);
+      for (std::size_t f = 0; f < fluents; ++f) {
+        here[f] = (rows[at * words + f / 64] >> f % 64 & 1) != 0;
+      }
+      const auto& [game, ply] = places[at];
+      if (before.size() <= game) before.resize(game + 1);
+      if (ply > 0) steps.push_back({std::move(before[game]), here});
+      before[game] = std::move(here);
+    }
+  });
+  return steps;
+}
+
+const std::optional<prove::EndingProof>& Inquiry::ending_proof() {
+  if (ending_proof_) return *ending_proof_;
+  std::vector<prove::FluentGroup> exclusive;
+  for (const SuggestedGroup& suggested : groups_) {
+    if (never(suggested.several)) exclusive.push_back(suggested.group);
+  }
+  ending_proof_ = prove::prove_ending(induction(), exploration_.ground(),
+                                      exploration_.lanes().network(), exclusive, sampled_steps());
+  return *ending_proof_;
+}
+
+}  // namespace orchard::review

@@ -1,0 +1,202 @@
+// What is proved without exploring, against every position explored.
+#include <gtest/gtest.h>
+
+#include "explore/sampled_games.hpp"
+#include "explore/state_space.hpp"
+#include "explore/watch.hpp"
+#include "game/core.hpp"
+#include "prove/ending.hpp"
+#include "support/files.hpp"
+#include "support/random_rules.hpp"
+
+namespace orchard::prove {
+namespace {
+
+using explore::StateSpace;
+
+// A game, what may be suspected of it, and what of that is proved.
+struct Proved {
+  explicit Proved(const Game& game)
+      : lanes(*GameAccess::core(game)->lanes()),
+        network(lanes.network().network),
+        start(lanes.row(lanes.ground().initial())) {
+    groups = suggested_groups(lanes.ground(), lanes.network(), network);
+    suspects = suggested_pairs(lanes.ground(), lanes.network(), network);
+    for (const FluentGroup& group : groups) {
+      suspects.push_back(group.several);
+      suspects.push_back(group.none);
+    }
+    induction = std::make_unique<Induction>(lanes.network(), network, lanes.ground().initial());
+    induction->suspect(suspects);
+  }
+
+  std::optional<EndingProof> ending() {
+    std::vector<FluentGroup> exclusive;
+    for (const FluentGroup& group : groups) {
+      if (induction->never(group.several)) exclusive.push_back(group);
+    }
+    explore::SampledGames samples(lanes);
+    Random random(1);
+    std::vector<SampledStep> steps;
+    std::vector<std::vector<bool>> before(LaneEvaluator::most);
+    samples.play(LaneEvaluator::most, start, random, 100,
+                 [&](std::span<const std::uint64_t> rows,
+                     std::span<const explore::SampledGames::Place> places, const LaneEvaluator&) {
+                   for (std::size_t at = 0; at < places.size(); ++at) {
+                     std::vector<bool> here(lanes.ground().fluents().size());
+                     for (std::size_t f = 0; f < here.size(); ++f) {
+                       here[f] = (rows[at * start.size() + f / 64] >> f % 64 & 1) != 0;
+                     }
+                     std::vector<bool>& last = before[places[at].game];
+                     if (places[at].ply > 0) steps.push_back({last, here});
+                     last = std::move(here);
+                   }
+                 });
+    return prove_ending(*induction, lanes.ground(), lanes.network(), exclusive, steps);
+  }
+
+  const LaneGame& lanes;
+  circuit::Network network;
+  std::vector<std::uint64_t> start;
+  std::vector<FluentGroup> groups;
+  std::vector<Signal> suspects;
+  std::unique_ptr<Induction> induction;
+};
+
+// The plies of the longest line; none if play can go round.
+std::optional<std::size_t> longest_line(const StateSpace& space) {
+  std::vector<std::size_t> length(space.size(), 0);
+  for (std::size_t round = 0; round <= space.size(); ++round) {
+    bool changed = false;
+    for (StateSpace::Number p = space.size(); p-- > 0;) {
+      for (const StateSpace::Number next : space.steps(p)) {
+        if (length[p] > length[next]) continue;
+        length[p] = length[next] + 1;
+        changed = true;
+      }
+    }
+    if (!changed) return length[0];
+  }
+  return std::nullopt;
+}
+
+std::vector<Game> small_games() {
+  std::vector<Game> games;
+  for (const char* name : {"espalier_3x3", "snails", "market_day", "beeline", "sprinklers"}) {
+    games.push_back(Game::load(testing::game_path(name)).value());
+  }
+  LoadOptions load;
+  load.sizes = {{"heights", 3}, {"bins", 3}};
+  games.push_back(Game::load(testing::game_path("silo"), load).value());
+  for (std::uint64_t seed = 1; seed <= 120; ++seed) {
+    auto game = Game::from_text(testing::random_rules(seed));
+    if (game && GameAccess::core(*game)->lanes() != nullptr) games.push_back(*game);
+  }
+  return games;
+}
+
+TEST(Induction, WhatIsProvedHoldsInEveryPositionExplored) {
+  std::size_t proved_signals = 0;
+  std::size_t endings = 0;
+  for (const Game& game : small_games()) {
+    SCOPED_TRACE(game.name());
+    Proved proved(game);
+    StateSpace space(proved.lanes);
+    Budget budget;
+    budget.positions = 3000;
+    const bool complete = space.explore(proved.start, budget) == Ending::complete;
+    std::vector<Signal> never;
+    for (const Signal signal : proved.suspects) {
+      if (proved.induction->never(signal)) never.push_back(signal);
+    }
+    proved_signals += never.size();
+    explore::Watch watch(proved.lanes, proved.network, never);
+    for (StateSpace::Number first = 0; first < space.size(); first += LaneEvaluator::most) {
+      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, space.size() - first);
+      watch.look(space.rows(first, count), count);
+      for (std::size_t s = 0; s < never.size(); ++s) {
+        ASSERT_EQ(watch.count(s), 0u);
+      }
+    }
+    const auto ending = proved.ending();
+    if (!ending) continue;
+    ++endings;
+    const auto longest = longest_line(space);
+    ASSERT_TRUE(longest.has_value());
+    if (complete && ending->most_plies) {
+      EXPECT_LE(*longest, *ending->most_plies);
+    }
+  }
+  EXPECT_GE(proved_signals, 1000u);
+  EXPECT_GE(endings, 5u);
+}
+
+Game game_of_text(const std::string& text) {
+  return Game::from_text(text).value();
+}
+
+// Hoeing takes a bed further, a pass only the count of passes, which a hoe sets back.
+const char* const beds_and_passes = R"(
+(role ada) (init (bed 0)) (init (passes 0))
+(next_bed 0 1) (next_bed 1 2) (next_bed 2 3)
+(<= (legal ada hoe) (true (bed ?b)) (next_bed ?b ?c))
+(legal ada pass)
+(<= (next (bed ?c)) (does ada hoe) (true (bed ?b)) (next_bed ?b ?c))
+(<= (next (bed ?b)) (does ada pass) (true (bed ?b)))
+(<= (next (passes 0)) (does ada hoe))
+(<= (next (passes 1)) (does ada pass) (true (passes 0)))
+(<= (next (passes 2)) (does ada pass) (true (passes 1)))
+(<= terminal (true (passes 2)))
+(goal ada 100)
+)";
+
+TEST(Ending, StepsThatMoveNoChainOfTheFirstLevelAreLookedAtAgain) {
+  const auto proof = Proved(game_of_text(beds_and_passes)).ending();
+  ASSERT_TRUE(proof.has_value());
+  ASSERT_EQ(proof->levels.size(), 2u);
+  EXPECT_EQ(proof->levels[0].front(), "bed");
+  EXPECT_EQ(proof->levels[1], std::vector<std::string>{"passes"});
+  // Three hoes, a pass before and between them, two after them.
+  EXPECT_GE(proof->most_plies.value(), 8u);
+  EXPECT_LE(proof->most_plies.value(), (3u + 1) * (2 + 1) - 1);
+}
+
+TEST(Ending, PlayThatCanGoRoundIsNotProvedToEnd) {
+  std::string text = beds_and_passes;
+  const std::string last = "(<= (next (passes 2)) (does ada pass) (true (passes 1)))";
+  text.replace(text.find(last), last.size(),
+               "(<= (next (passes 0)) (does ada pass) (true (passes 1)))");
+  EXPECT_FALSE(Proved(game_of_text(text)).ending().has_value());
+}
+
+TEST(Induction, ExclusiveContentsOfEverySquareOfALargeGame) {
+  Proved proved(Game::load(testing::game_path("espalier")).value());
+  std::size_t exact = 0;
+  for (const FluentGroup& group : proved.groups) {
+    if (group.one_at_start && proved.induction->never(group.several) &&
+        proved.induction->never(group.none)) {
+      ++exact;
+    }
+  }
+  EXPECT_EQ(exact, 4u * 5u + 1u);  // the squares, and whose turn it is
+}
+
+TEST(Induction, WithoutWorkNothingIsProved) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  Proved proved(game);
+  InductionLimits limits;
+  limits.work = 0;
+  Induction none(proved.lanes.network(), proved.network, proved.lanes.ground().initial(), limits);
+  none.suspect(proved.suspects);
+  EXPECT_EQ(none.proved(), 0u);
+  limits = {};
+  limits.enough = [] { return true; };
+  Induction stopped(proved.lanes.network(), proved.network, proved.lanes.ground().initial(),
+                    limits);
+  stopped.suspect(proved.suspects);
+  EXPECT_EQ(stopped.proved(), 0u);
+  EXPECT_GT(proved.induction->proved(), 0u);
+}
+
+}  // namespace
+}  // namespace orchard::prove
