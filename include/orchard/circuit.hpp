@@ -19,6 +19,10 @@ Result<std::string> to_aiger(const Game& game);
 // The same game without variables, one fact or rule of the language a line. Fails as to_aiger does.
 Result<std::string> ground_rules(const Game& game);
 
+// The circuit as rules of the language, with a relation gate_N for each gate: the same game once
+// more, for whoever wants to read the circuit or take it elsewhere. Fails as to_aiger does.
+Result<std::string> network_rules(const Game& game);
+
 struct CircuitStatistics {
   std::size_t fluents = 0;
   std::size_t moves = 0;           // of all roles

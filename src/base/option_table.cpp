@@ -90,8 +90,9 @@ constexpr std::array commands = {
         "export", "what the rules become: circuit, ground rules, statistics", "GAME",
         "stats: clauses, gates and operations, pass by pass. aiger: the game as a "
         "sequential circuit in the AIGER format; inputs are moves, latches fluents, outputs "
-        "terminal, goals, legal moves and percepts. rules: the same game without variables.",
-        "stats|aiger|rules"},
+        "terminal, goals, legal moves and percepts. rules: the same game without variables. "
+        "network: the circuit as such rules, a relation for each gate.",
+        "stats|aiger|rules|network"},
 };
 
 constexpr std::uint64_t any = ~std::uint64_t{0};

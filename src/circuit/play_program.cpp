@@ -187,8 +187,11 @@ class PlayBuilder {
   }
 
   // Most fluents keep their value by themselves where nothing is done: that is seen by copying the
-  // rules once more, with no move in the place of moves.
+  // rules once more, with no move in the place of moves. Not worth its time in large networks,
+  // where an operation a fluent is little.
   void add_next(Signal over) {
+    constexpr std::uint32_t many_gates = 20'000;
+    const bool looks = made_ != always && game_.network.gates() < many_gates;
     Copier idle(game_.network, network_);
     for (std::size_t f = 0; f < fluents_.size(); ++f) idle.put(game_.fluents[f], fluents_[f]);
     for (const std::vector<Signal>& of_role : game_.does) {
@@ -197,7 +200,7 @@ class PlayBuilder {
     for (std::size_t f = 0; f < game_.next.size(); ++f) {
       const Signal initial = setting_.initial[f] ? always : never;
       Signal next = copy_(game_.next[f]);
-      if (made_ != always && idle(game_.next[f]) != fluents_[f]) {
+      if (made_ != always && !(looks && idle(game_.next[f]) == fluents_[f])) {
         next = network_.choose(made_, next, fluents_[f]);
       }
       outputs_.push_back(network_.choose(over, initial, next));

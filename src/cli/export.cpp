@@ -64,6 +64,7 @@ Status export_game(const Call& call) {
   const std::string form = *call.text("form");
   if (form == "aiger") return write(call, to_aiger(*game));
   if (form == "rules") return write(call, ground_rules(*game));
+  if (form == "network") return write(call, network_rules(*game));
   const auto statistics = circuit_statistics(*game);
   if (!statistics) return report(call, statistics.diagnostics());
   if (call.json()) {

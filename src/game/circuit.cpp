@@ -3,6 +3,7 @@
 #include <chrono>
 
 #include "circuit/aiger.hpp"
+#include "circuit/network_rules.hpp"
 #include "game/core.hpp"
 #include "game/lane_game.hpp"
 
@@ -35,15 +36,29 @@ Result<std::string> to_aiger(const Game& game) {
   return circuit::to_aiger((*lanes)->ground(), (*lanes)->network());
 }
 
-Result<std::string> ground_rules(const Game& game) {
-  const auto lanes = lanes_of(game);
-  if (!lanes) return lanes.diagnostics();
+namespace {
+
+std::string roles_and_start(const Game& game) {
   std::string text;
   for (const Role& role : game.roles()) text += "(role " + role.name() + ")\n";
   for (const Term& fluent : game.initial().fluents()) {
     text += "(init " + fluent.to_string() + ")\n";
   }
-  return text + (*lanes)->ground().text();
+  return text;
+}
+
+}  // namespace
+
+Result<std::string> ground_rules(const Game& game) {
+  const auto lanes = lanes_of(game);
+  if (!lanes) return lanes.diagnostics();
+  return roles_and_start(game) + (*lanes)->ground().text();
+}
+
+Result<std::string> network_rules(const Game& game) {
+  const auto lanes = lanes_of(game);
+  if (!lanes) return lanes.diagnostics();
+  return roles_and_start(game) + circuit::to_rules((*lanes)->ground(), (*lanes)->network());
 }
 
 Result<CircuitStatistics> circuit_statistics(const Game& game) {
