@@ -1,6 +1,7 @@
 #include "prove/ending.hpp"
 
 #include <algorithm>
+#include <deque>
 #include <set>
 
 namespace orchard::prove {
@@ -53,45 +54,81 @@ class Search {
 
   std::optional<EndingProof> run() {
     EndingProof proof;
-    std::optional<std::uint64_t> plies = 0;
+    proof.most_plies = 0;
     while (true) {
-      std::set<std::string> names;
-      std::uint64_t length = 0;  // of the chains of this level together
-      std::vector<const Chain*> found;
-      std::vector<bool> covered(game_.fluents.size(), false);
-      for (const Chain& chain : chains_) {
-        // Groups come first: their order says more than that of each of their fluents.
-        if (std::ranges::all_of(chain.fluents, [&](std::uint32_t f) { return covered[f]; })) {
-          continue;
-        }
-        const std::size_t height = proved_height(chain);
-        if (height == 0) continue;
-        length += height;
-        names.insert(chain.name);
-        found.push_back(&chain);
-        for (const std::uint32_t f : chain.fluents) covered[f] = true;
-      }
-      if (found.empty()) return std::nullopt;
-      proof.levels.emplace_back(names.begin(), names.end());
-      constexpr std::uint64_t most = std::uint64_t{1} << 62;
-      if (plies) {
-        const auto product =
-            static_cast<long double>(*plies + 1) * static_cast<long double>(length + 1);
-        plies = product < static_cast<long double>(most)
-                    ? std::optional((*plies + 1) * (length + 1) - 1)
-                    : std::nullopt;
-      }
-      for (const Chain* chain : found) assume_still(*chain);
-      if (solve(assumed_) == Solver::Answer::impossible) {
-        proof.most_plies = plies;
-        return proof;
-      }
+      Level level;
+      for (std::size_t c = 0; c < chains_.size(); ++c) add_if_chain(c, level);
+      if (level.chains.empty()) return std::nullopt;
+      const bool ends = complete(level);
+      add_level(level, proof);
+      if (ends) return proof;
       if (solver_.exhausted()) return std::nullopt;
+      assumed_.insert(assumed_.end(), level.still.begin(), level.still.end());
+      std::erase_if(steps_, [&](const SampledStep* step) { return moves_one(level, *step); });
     }
   }
 
  private:
   static constexpr int most_conflicts = 20'000;
+  struct Level {
+    std::set<std::size_t> chains;
+    std::uint64_t length = 0;  // of the chains together
+    std::vector<int> still;    // for each chain: that it does not move
+    std::vector<bool> covered;
+  };
+
+  void add_if_chain(std::size_t number, Level& level) {
+    const Chain& chain = chains_[number];
+    level.covered.resize(game_.fluents.size(), false);
+    // Groups come first: their order says more than that of each of their fluents.
+    if (std::ranges::all_of(chain.fluents, [&](std::uint32_t f) { return level.covered[f]; })) {
+      return;
+    }
+    const std::size_t height = proved_height(chain);
+    if (height == 0) return;
+    level.chains.insert(number);
+    level.length += height;
+    level.still.push_back(stillness(chain));
+    for (const std::uint32_t f : chain.fluents) level.covered[f] = true;
+  }
+
+  // Whether some chain of the level moves with every step there is. A step that the solver finds
+  // against it shows which chains the samples have missed.
+  bool complete(Level& level) {
+    while (true) {
+      std::vector<int> question = assumed_;
+      question.insert(question.end(), level.still.begin(), level.still.end());
+      const Solver::Answer answer = solve(question);
+      if (answer != Solver::Answer::possible) return answer == Solver::Answer::impossible;
+      const SampledStep& step =
+          found_.emplace_back(unrolled_.found_position(0), unrolled_.found_position(1));
+      steps_.push_back(&step);
+      const std::size_t before = level.chains.size();
+      for (std::size_t c = 0; c < chains_.size(); ++c) {
+        if (chains_[c].value(step.before) != chains_[c].value(step.after)) add_if_chain(c, level);
+      }
+      if (level.chains.size() == before) return false;
+    }
+  }
+
+  // Lines are at most so many times longer as the level's chains can move between two moves of
+  // those before.
+  void add_level(const Level& level, EndingProof& proof) const {
+    std::set<std::string> names;
+    for (const std::size_t c : level.chains) names.insert(chains_[c].name);
+    proof.levels.emplace_back(names.begin(), names.end());
+    constexpr std::uint64_t most = std::uint64_t{1} << 31;
+    const bool fits = proof.most_plies && *proof.most_plies < most && level.length < most;
+    proof.most_plies =
+        fits ? std::optional((*proof.most_plies + 1) * (level.length + 1) - 1) : std::nullopt;
+  }
+
+  bool moves_one(const Level& level, const SampledStep& step) const {
+    return std::ranges::any_of(level.chains, [&](std::size_t c) {
+      return chains_[c].value(step.before) != chains_[c].value(step.after);
+    });
+  }
+
   Solver::Answer solve(const std::vector<int>& assumptions) {
     return solver_.solve(assumptions, most_conflicts);
   }
@@ -148,16 +185,13 @@ class Search {
     return std::nullopt;
   }
 
-  // From here on only steps count at which the chain does not move.
-  void assume_still(const Chain& chain) {
+  // A literal for steps at which the chain does not move.
+  int stillness(const Chain& chain) {
     const int still = solver_.new_variable();
     for (std::size_t v = 0; v < chain.values(); ++v) {
       solver_.add({-still, -literal(0, chain, v), literal(1, chain, v)});
     }
-    assumed_.push_back(still);
-    std::erase_if(steps_, [&](const SampledStep* step) {
-      return chain.value(step->before) != chain.value(step->after);
-    });
+    return still;
   }
 
   UnrolledGame& unrolled_;
@@ -165,6 +199,7 @@ class Search {
   const circuit::GameNetwork& game_;
   std::vector<int> assumed_;
   std::vector<Chain> chains_;
+  std::deque<SampledStep> found_;          // by the solver
   std::vector<const SampledStep*> steps_;  // at which no chain of the levels before moves
 };
 

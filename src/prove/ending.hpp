@@ -18,6 +18,8 @@
 namespace orchard::prove {
 
 struct SampledStep {
+  SampledStep(std::vector<bool> from, std::vector<bool> to)
+      : before(std::move(from)), after(std::move(to)) {}
   std::vector<bool> before;  // by fluent
   std::vector<bool> after;
 };

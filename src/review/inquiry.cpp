@@ -73,7 +73,7 @@ std::vector<prove::SampledStep> Inquiry::sampled_steps() {
       }
       const auto& [game, ply] = places[at];
       if (before.size() <= game) before.resize(game + 1);
-      if (ply > 0) steps.push_back({std::move(before[game]), here});
+      if (ply > 0) steps.emplace_back(std::move(before[game]), here);
       before[game] = std::move(here);
     }
   });

@@ -48,7 +48,7 @@ struct Proved {
                        here[f] = (rows[at * start.size() + f / 64] >> f % 64 & 1) != 0;
                      }
                      std::vector<bool>& last = before[places[at].game];
-                     if (places[at].ply > 0) steps.push_back({last, here});
+                     if (places[at].ply > 0) steps.emplace_back(last, here);
                      last = std::move(here);
                    }
                  });
