@@ -31,10 +31,10 @@ inline bool any(Vector vector) {
   return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
 }
 
-// The library's own rotation does not compile without optimisation.
+// The library's own rotation, and the processor's, do not compile without optimisation.
 template <int bits>
 inline Vector rotate_left(Vector vector) {
-#if HWY_TARGET == HWY_AVX3 || HWY_TARGET == HWY_AVX3_DL
+#if defined(__OPTIMIZE__) && (HWY_TARGET == HWY_AVX3 || HWY_TARGET == HWY_AVX3_DL)
   return Vector{_mm512_rol_epi64(vector.raw, bits)};
 #else
   return hn::Or(hn::ShiftLeft<bits>(vector), hn::ShiftRight<64 - bits>(vector));
