@@ -31,11 +31,14 @@ inline bool any(Vector vector) {
   return !hn::AllTrue(tag, hn::Eq(vector, hn::Zero(tag)));
 }
 
-// The library's own rotation, and the processor's, do not compile without optimisation.
+// Written so that the compiler sees the rotation: the library's own does not compile without
+// optimisation, and shifts as the library writes them stay two shifts.
 template <int bits>
 inline Vector rotate_left(Vector vector) {
-#if defined(__OPTIMIZE__) && (HWY_TARGET == HWY_AVX3 || HWY_TARGET == HWY_AVX3_DL)
-  return Vector{_mm512_rol_epi64(vector.raw, bits)};
+#if HWY_TARGET == HWY_AVX3 || HWY_TARGET == HWY_AVX3_DL
+  using Words = std::uint64_t __attribute__((vector_size(64)));
+  const auto words = reinterpret_cast<Words>(vector.raw);
+  return Vector{reinterpret_cast<__m512i>(words << bits | words >> (64 - bits))};
 #else
   return hn::Or(hn::ShiftLeft<bits>(vector), hn::ShiftRight<64 - bits>(vector));
 #endif

@@ -169,6 +169,51 @@ TEST(Ending, PlayThatCanGoRoundIsNotProvedToEnd) {
   EXPECT_FALSE(Proved(game_of_text(text)).ending().has_value());
 }
 
+// Whatever step the clauses allow, the rules allow too, with the same outcome: positions are any at
+// all, most of them out of reach.
+TEST(UnrolledGame, StepsFoundAreStepsOfTheRules) {
+  std::size_t steps = 0;
+  for (const Game& game : small_games()) {
+    SCOPED_TRACE(game.name());
+    const LaneGame& lanes = *GameAccess::core(game)->lanes();
+    const circuit::GameNetwork& network = lanes.network();
+    Solver solver;
+    UnrolledGame unrolled(solver, network, network.network);
+    unrolled.add_ply();
+    const auto position = [&](std::size_t ply) {
+      std::vector<Term> fluents;
+      const std::vector<bool> held = unrolled.found_position(ply);
+      for (std::size_t f = 0; f < held.size(); ++f) {
+        if (held[f])
+          fluents.push_back(lanes.ground().terms().term(lanes.ground().fluents()[f].term));
+      }
+      return game.position(fluents).value();
+    };
+    for (std::size_t f = 0; f < network.fluents.size(); f += 1 + network.fluents.size() / 8) {
+      const std::vector<int> comes{-unrolled.literal(0, network.fluents[f]),
+                                   unrolled.literal(1, network.fluents[f])};
+      if (solver.solve(comes, 10'000) != Solver::Answer::possible) continue;
+      ++steps;
+      const Position before = position(0);
+      EXPECT_FALSE(game.terminal(before));
+      JointMove joint;
+      for (std::size_t role = 0; role < network.does.size(); ++role) {
+        std::size_t made = 0;
+        for (std::size_t m = 0; m < network.does[role].size(); ++m) {
+          if (!solver.holds(unrolled.literal(0, network.does[role][m]))) continue;
+          ++made;
+          joint.add(game.move(lanes.ground().terms().term(lanes.ground().moves()[role][m].term)));
+        }
+        ASSERT_EQ(made, 1u);
+      }
+      const auto after = game.next(before, joint);
+      ASSERT_TRUE(after.ok()) << after.diagnostics().render();
+      EXPECT_EQ(*after, position(1));
+    }
+  }
+  EXPECT_GE(steps, 150u);
+}
+
 TEST(Induction, ExclusiveContentsOfEverySquareOfALargeGame) {
   Proved proved(Game::load(testing::game_path("espalier")).value());
   std::size_t exact = 0;
