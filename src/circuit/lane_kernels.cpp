@@ -44,6 +44,16 @@ inline Vector rotate_left(Vector vector) {
 #endif
 }
 
+// One instruction where the compiler optimises; the library's own does not compile where it does
+// not.
+HWY_INLINE Vector choose(Vector mask, Vector yes, Vector no) {
+#ifdef __OPTIMIZE__
+  return hn::IfVecThenElse(mask, yes, no);
+#else
+  return hn::Xor(no, hn::And(mask, hn::Xor(yes, no)));
+#endif
+}
+
 // One generator a word; `s` is its state.
 struct Generator {
   Vector s0, s1, s2, s3;
@@ -114,7 +124,7 @@ std::uint64_t count_lanes(const LaneBlock& block) {
 // low + b + c: the sum bit stays, the carry is given.
 HWY_INLINE Vector carry_of(Vector& low, Vector b, Vector c) {
   const Vector half = hn::Xor(low, b);
-  const Vector carry = hn::IfVecThenElse(half, c, low);
+  const Vector carry = choose(half, c, low);
   low = hn::Xor(half, c);
   return carry;
 }
@@ -170,7 +180,7 @@ PlyOutcome finish_ply(const LanePly& ply, LaneBlock& carry) {
     Vector more = load(*ply.moved, at);
     for (std::size_t b = 0; b < ply.age_bits; ++b) {
       const Vector age = load(ply.ages[b], at);
-      store(hn::IfVecThenElse(over, age, load(ply.pending_ages[b], at)), ply.pending_ages[b], at);
+      store(choose(over, age, load(ply.pending_ages[b], at)), ply.pending_ages[b], at);
       store(hn::AndNot(over, hn::Xor(age, more)), ply.ages[b], at);
       more = hn::And(age, more);
     }
@@ -179,8 +189,7 @@ PlyOutcome finish_ply(const LanePly& ply, LaneBlock& carry) {
     if (!outcome.over) continue;
     for (std::size_t v = 0; v < ply.value_count; ++v) {
       const Vector value = load(ply.values[v], at);
-      store(hn::IfVecThenElse(over, value, load(ply.pending_values[v], at)), ply.pending_values[v],
-            at);
+      store(choose(over, value, load(ply.pending_values[v], at)), ply.pending_values[v], at);
     }
     store(hn::Or(over, load(*ply.pending, at)), *ply.pending, at);
     store(hn::Or(load(*ply.ended, at), load(*ply.pending_ended, at)), *ply.pending_ended, at);

@@ -84,7 +84,7 @@ std::string proof_text(const prove::EndingProof& proof) {
     }
     if (level == 0) text += " further, never back";
   }
-  return text + "; proved by induction over the plies";
+  return text + "; proved by induction";
 }
 
 }  // namespace

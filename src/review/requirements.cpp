@@ -35,7 +35,7 @@ Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
   if (!watched.empty() &&
       std::ranges::all_of(watched, [&](const Watched& one) { return inquiry.never(one.number); })) {
     return {std::move(id), Verdict::holds,
-            what + "in every reachable position: proved by induction over the plies"};
+            what + "in every reachable position: proved by induction"};
   }
   return {std::move(id), Verdict::unknown, what + exploration.extent()};
 }
