@@ -4,19 +4,21 @@
 
 namespace orchard::review {
 
-void Inquiry::look() {
-  if (!exploration_.complete()) {
-    for (prove::FluentGroup& group :
-         prove::suggested_groups(exploration_.ground(), exploration_.lanes().network(), network_)) {
-      const std::size_t several = watch(group.several);
-      const std::size_t none = watch(group.none);
-      groups_.push_back({std::move(group), several, none});
-    }
-    for (const Signal pair :
-         prove::suggested_pairs(exploration_.ground(), exploration_.lanes().network(), network_)) {
-      hints_.push_back(watch(pair));
-    }
+void Inquiry::prepare_proofs() {
+  if (exploration_.complete()) return;
+  const ground::GroundProgram& ground = exploration_.ground();
+  const circuit::GameNetwork& game = exploration_.lanes().network();
+  for (prove::FluentGroup& group : prove::suggested_groups(ground, game, network_)) {
+    const std::size_t several = watch(group.several);
+    const std::size_t none = watch(group.none);
+    groups_.push_back({std::move(group), several, none});
   }
+  for (const Signal pair : prove::suggested_pairs(ground, game, network_)) {
+    hints_.push_back(watch(pair));
+  }
+}
+
+void Inquiry::look() {
   sightings_ = exploration_.look(network_, signals_);
   never_.resize(signals_.size());
 }

@@ -37,6 +37,8 @@ class Inquiry {
     faults_.push_back(signals_.size());
     return watch(signal);
   }
+  // Puts on watch what may help proofs; needed for the proofs below, before looking.
+  void prepare_proofs();
   // Looks for all of them in one pass.
   void look();
   const Exploration::Sighting& sighting(std::size_t number) const { return sightings_[number]; }

@@ -115,6 +115,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
     if (Conclusion conclusion = question.ask(inquiry)) conclusions.push_back(std::move(conclusion));
   }
   const Conclusion of_claims = claims->ask(inquiry);
+  inquiry.prepare_proofs();
   inquiry.look();
   Review review;
   for (const Conclusion& conclusion : conclusions) {
