@@ -6,7 +6,7 @@
 // the n is chosen with exactly the same probability. The rank goes down the tree, the left count
 // taken off wherever it goes right.
 //
-// Multiplying 16 bits by n instead takes three times the operations and is never quite even.
+// Multiplying 16 bits by n instead takes more operations and is never quite even.
 #pragma once
 
 #include <optional>
