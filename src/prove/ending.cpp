@@ -205,6 +205,21 @@ class Search {
 
 }  // namespace
 
+void StepCollector::look(std::span<const std::uint64_t> rows,
+                         std::span<const explore::SampledGames::Place> places) {
+  const std::size_t words = rows.size() / std::max<std::size_t>(places.size(), 1);
+  for (std::size_t at = 0; at < places.size() && steps_.size() < most; ++at) {
+    std::vector<bool> here(fluents_);
+    for (std::size_t f = 0; f < fluents_; ++f) {
+      here[f] = (rows[at * words + f / 64] >> f % 64 & 1) != 0;
+    }
+    const auto& [game, ply] = places[at];
+    if (last_.size() <= game) last_.resize(game + 1);
+    if (ply > 0) steps_.emplace_back(std::move(last_[game]), here);
+    last_[game] = std::move(here);
+  }
+}
+
 std::optional<EndingProof> prove_ending(Induction& induction, const ground::GroundProgram& ground,
                                         const circuit::GameNetwork& game,
                                         const std::vector<FluentGroup>& groups,

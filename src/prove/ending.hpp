@@ -12,6 +12,7 @@
 #include <string>
 #include <vector>
 
+#include "explore/sampled_games.hpp"
 #include "prove/exclusive_groups.hpp"
 #include "prove/induction.hpp"
 
@@ -22,6 +23,22 @@ struct SampledStep {
       : before(std::move(from)), after(std::move(to)) {}
   std::vector<bool> before;  // by fluent
   std::vector<bool> after;
+};
+
+// Gathers the steps of sampled games, ply by ply, as `SampledGames` shows them.
+class StepCollector {
+ public:
+  explicit StepCollector(std::size_t fluents) : fluents_(fluents) {}
+  void look(std::span<const std::uint64_t> rows,
+            std::span<const explore::SampledGames::Place> places);
+  const std::vector<SampledStep>& steps() const { return steps_; }
+
+ private:
+  static constexpr std::size_t most = 20'000;
+
+  std::size_t fluents_;
+  std::vector<std::vector<bool>> last_;  // position, by game
+  std::vector<SampledStep> steps_;
 };
 
 struct EndingProof {

@@ -60,36 +60,18 @@ bool Inquiry::never(std::size_t number) {
   return *answer;
 }
 
-std::vector<prove::SampledStep> Inquiry::sampled_steps() {
-  std::vector<prove::SampledStep> steps;
-  std::vector<std::vector<bool>> before;  // by game
-  const std::size_t fluents = exploration_.ground().fluents().size();
-  constexpr std::size_t most_steps = 20'000;
-  exploration_.sample([&](std::span<const std::uint64_t> rows,
-                          std::span<const SampledGames::Place> places, const LaneEvaluator&) {
-    const std::size_t words = rows.size() / std::max<std::size_t>(places.size(), 1);
-    for (std::size_t at = 0; at < places.size() && steps.size() < most_steps; ++at) {
-      std::vector<bool> here(fluents);
-      for (std::size_t f = 0; f < fluents; ++f) {
-        here[f] = (rows[at * words + f / 64] >> f % 64 & 1) != 0;
-      }
-      const auto& [game, ply] = places[at];
-      if (before.size() <= game) before.resize(game + 1);
-      if (ply > 0) steps.emplace_back(std::move(before[game]), here);
-      before[game] = std::move(here);
-    }
-  });
-  return steps;
-}
-
 const std::optional<prove::EndingProof>& Inquiry::ending_proof() {
   if (ending_proof_) return *ending_proof_;
   std::vector<prove::FluentGroup> exclusive;
   for (const SuggestedGroup& suggested : groups_) {
     if (never(suggested.several)) exclusive.push_back(suggested.group);
   }
+  prove::StepCollector collector(exploration_.ground().fluents().size());
+  exploration_.sample([&](std::span<const std::uint64_t> rows,
+                          std::span<const SampledGames::Place> places,
+                          const LaneEvaluator&) { collector.look(rows, places); });
   ending_proof_ = prove::prove_ending(induction(), exploration_.ground(),
-                                      exploration_.lanes().network(), exclusive, sampled_steps());
+                                      exploration_.lanes().network(), exclusive, collector.steps());
   return *ending_proof_;
 }
 

@@ -61,7 +61,6 @@ class Inquiry {
 
  private:
   prove::Induction& induction();
-  std::vector<prove::SampledStep> sampled_steps();
 
   Exploration& exploration_;
   Budget budget_;

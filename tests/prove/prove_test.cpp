@@ -37,22 +37,12 @@ struct Proved {
     }
     explore::SampledGames samples(lanes);
     Random random(1);
-    std::vector<SampledStep> steps;
-    std::vector<std::vector<bool>> before(LaneEvaluator::most);
+    StepCollector collector(lanes.ground().fluents().size());
     samples.play(LaneEvaluator::most, start, random, 100,
                  [&](std::span<const std::uint64_t> rows,
-                     std::span<const explore::SampledGames::Place> places, const LaneEvaluator&) {
-                   for (std::size_t at = 0; at < places.size(); ++at) {
-                     std::vector<bool> here(lanes.ground().fluents().size());
-                     for (std::size_t f = 0; f < here.size(); ++f) {
-                       here[f] = (rows[at * start.size() + f / 64] >> f % 64 & 1) != 0;
-                     }
-                     std::vector<bool>& last = before[places[at].game];
-                     if (places[at].ply > 0) steps.emplace_back(last, here);
-                     last = std::move(here);
-                   }
-                 });
-    return prove_ending(*induction, lanes.ground(), lanes.network(), exclusive, steps);
+                     std::span<const explore::SampledGames::Place> places,
+                     const LaneEvaluator&) { collector.look(rows, places); });
+    return prove_ending(*induction, lanes.ground(), lanes.network(), exclusive, collector.steps());
   }
 
   const LaneGame& lanes;
