@@ -224,6 +224,13 @@ void NetworkBuilder::add_outputs() {
     result_.next.push_back(signal(fluent.next));
   }
   result_.terminal = signal(program_.terminal());
+  const auto any_of = [&](const std::vector<AtomId>& atoms) {
+    std::vector<Signal> signals;
+    for (const AtomId atom : atoms) signals.push_back(signal(atom));
+    return result_.network.any(std::move(signals));
+  };
+  result_.undeclared_legal = any_of(program_.undeclared_legal());
+  result_.undeclared_next = any_of(program_.undeclared_next());
   const auto of_values = [&](const std::vector<std::vector<GroundProgram::Value>>& values) {
     std::vector<std::vector<Signal>> signals;
     for (const auto& of_role : values) {

@@ -22,6 +22,10 @@ struct GameNetwork {
   std::vector<std::vector<Signal>> goals;     // by role and value of the ground program
   std::vector<std::vector<Signal>> percepts;  // by role and percept; depends on `does`
   std::vector<Signal> atoms;                  // by atom of the ground program
+  // Of a guided ground program: whether the position makes a move legal that is not declared, and
+  // the joint move a fluent. What the network says of what follows is right unless they hold.
+  Signal undeclared_legal = never;
+  Signal undeclared_next = never;
 };
 
 // Every derived atom as the disjunction of its clauses. Atoms that depend on themselves get their

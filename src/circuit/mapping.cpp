@@ -1,6 +1,7 @@
 #include "circuit/mapping.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cassert>
 
 #include "circuit/equivalence.hpp"
@@ -18,23 +19,37 @@ struct Cut {
   float flow = 0;
 };
 
-// The table of a cut over more leaves.
-std::uint8_t widened(const Cut& cut, const Cut& wide) {
-  std::array<int, 3> position{};
-  for (int i = 0; i < cut.size; ++i) {
-    const auto found = std::ranges::find(wide.leaves, cut.leaves[static_cast<std::size_t>(i)]);
-    position[static_cast<std::size_t>(i)] = static_cast<int>(found - wide.leaves.begin());
-  }
-  std::uint8_t table = 0;
-  for (int bits = 0; bits < 8; ++bits) {
-    int index = 0;
-    for (int i = 0; i < cut.size; ++i) {
-      index |= (bits >> (2 - position[static_cast<std::size_t>(i)]) & 1) << (2 - i);
+// Tables of functions of one to three leaves, over three: by the set of places that their leaves
+// have among the three, 4 for the first one, and by table. Cuts are merged a hundred times a node.
+class WidenedTables {
+ public:
+  WidenedTables() {
+    for (unsigned places = 0; places < 8; ++places) {
+      for (unsigned table = 0; table < 256; ++table) tables_[places][table] = of(places, table);
     }
-    if ((cut.table >> index & 1) != 0) table = static_cast<std::uint8_t>(table | 1u << bits);
   }
-  return table;
-}
+  std::uint8_t operator()(unsigned places, std::uint8_t table) const {
+    return tables_[places][table];
+  }
+
+ private:
+  static std::uint8_t of(unsigned places, unsigned table) {
+    unsigned result = 0;
+    for (unsigned bits = 0; bits < 8; ++bits) {
+      unsigned index = 0;
+      unsigned leaf = 4;
+      for (unsigned place = 4; place > 0; place /= 2) {
+        if ((places & place) == 0) continue;
+        if ((bits & place) != 0) index |= leaf;
+        leaf /= 2;
+      }
+      result |= (table >> index & 1) << bits;
+    }
+    return static_cast<std::uint8_t>(result);
+  }
+
+  std::array<std::array<std::uint8_t, 256>, 8> tables_{};
+};
 
 class Mapper {
  public:
@@ -56,7 +71,7 @@ class Mapper {
   static constexpr std::size_t most_cuts = 10;  // kept for a node
 
   void find_cuts();
-  bool merge(const Cut& a, const Cut& b, bool not_a, bool not_b, Cut& result) const;
+  void merge(const Cut& a, const Cut& b, bool not_a, bool not_b, std::vector<Cut>& cuts) const;
   void choose_by_flow();
   void recover_area();
   int reference(const Cut& cut);
@@ -66,6 +81,7 @@ class Mapper {
   void write();
   const Cut& chosen(std::uint32_t node) const { return cuts_[node][chosen_[node]]; }
 
+  const WidenedTables widened_;
   const Network& network_;
   std::span<const Signal> outputs_;
   std::vector<std::vector<Cut>> cuts_;  // by node; of a gate, the trivial one is the last
@@ -74,29 +90,46 @@ class Mapper {
   std::vector<int> references_;
   std::vector<bool> negated_;  // the value kept is the contrary of the node
   std::vector<std::uint32_t> order_;
+  std::vector<std::uint32_t> open_;  // of a walk over functions
   LaneProgram program_;
 };
 
-bool Mapper::merge(const Cut& a, const Cut& b, bool not_a, bool not_b, Cut& result) const {
-  result = Cut{};
-  int i = 0;
-  int j = 0;
-  while (i < a.size || j < b.size) {
-    const std::uint32_t left = i < a.size ? a.leaves[static_cast<std::size_t>(i)] : Cut::none;
-    const std::uint32_t right = j < b.size ? b.leaves[static_cast<std::size_t>(j)] : Cut::none;
-    if (result.size == 3) return false;
+// The conjunction over the leaves of both, if they are three at most and none of `cuts` has them.
+void Mapper::merge(const Cut& a, const Cut& b, bool not_a, bool not_b,
+                   std::vector<Cut>& cuts) const {
+  Cut result;
+  std::size_t i = 0;
+  std::size_t j = 0;
+  unsigned places_a = 0;
+  unsigned places_b = 0;
+  const auto size_a = static_cast<std::size_t>(a.size);
+  const auto size_b = static_cast<std::size_t>(b.size);
+  while (i < size_a || j < size_b) {
+    if (result.size == 3) return;
+    const std::uint32_t left = i < size_a ? a.leaves[i] : Cut::none;
+    const std::uint32_t right = j < size_b ? b.leaves[j] : Cut::none;
     const std::uint32_t least = std::min(left, right);
-    i += left == least ? 1 : 0;
-    j += right == least ? 1 : 0;
+    const unsigned place = 4u >> result.size;
     result.leaves[static_cast<std::size_t>(result.size++)] = least;
+    if (left == least) {
+      places_a |= place;
+      ++i;
+    }
+    if (right == least) {
+      places_b |= place;
+      ++j;
+    }
   }
-  const unsigned of_a = widened(a, result) ^ (not_a ? 0xFFu : 0u);
-  const unsigned of_b = widened(b, result) ^ (not_b ? 0xFFu : 0u);
+  for (const Cut& other : cuts) {
+    if (other.leaves == result.leaves) return;
+  }
+  const unsigned of_a = widened_(places_a, a.table) ^ (not_a ? 0xFFu : 0u);
+  const unsigned of_b = widened_(places_b, b.table) ^ (not_b ? 0xFFu : 0u);
   result.table = static_cast<std::uint8_t>(of_a & of_b);
   for (int k = 0; k < result.size; ++k) {
     result.flow += flow_[result.leaves[static_cast<std::size_t>(k)]];
   }
-  return true;
+  cuts.push_back(result);
 }
 
 void Mapper::find_cuts() {
@@ -120,11 +153,7 @@ void Mapper::find_cuts() {
       const Signal b = network_.of(node)[1];
       for (const Cut& of_a : cuts_[a.node()]) {
         for (const Cut& of_b : cuts_[b.node()]) {
-          Cut cut;
-          if (!merge(of_a, of_b, a.negated(), b.negated(), cut)) continue;
-          const bool known = std::ranges::any_of(
-              cuts, [&](const Cut& other) { return other.leaves == cut.leaves; });
-          if (!known) cuts.push_back(cut);
+          merge(of_a, of_b, a.negated(), b.negated(), cuts);
         }
       }
       std::ranges::sort(cuts, [](const Cut& x, const Cut& y) {
@@ -151,28 +180,28 @@ void Mapper::choose_by_flow() {
 // a stack: networks may be deep.
 int Mapper::reference(const Cut& cut) {
   int area = 1;
-  std::vector<std::uint32_t> open(cut.leaves.begin(), cut.leaves.begin() + cut.size);
-  while (!open.empty()) {
-    const std::uint32_t node = open.back();
-    open.pop_back();
+  open_.assign(cut.leaves.begin(), cut.leaves.begin() + cut.size);
+  while (!open_.empty()) {
+    const std::uint32_t node = open_.back();
+    open_.pop_back();
     if (references_[node]++ > 0 || !network_.is_gate(node)) continue;
     ++area;
     const Cut& inner = chosen(node);
-    open.insert(open.end(), inner.leaves.begin(), inner.leaves.begin() + inner.size);
+    open_.insert(open_.end(), inner.leaves.begin(), inner.leaves.begin() + inner.size);
   }
   return area;
 }
 
 int Mapper::dereference(const Cut& cut) {
   int area = 1;
-  std::vector<std::uint32_t> open(cut.leaves.begin(), cut.leaves.begin() + cut.size);
-  while (!open.empty()) {
-    const std::uint32_t node = open.back();
-    open.pop_back();
+  open_.assign(cut.leaves.begin(), cut.leaves.begin() + cut.size);
+  while (!open_.empty()) {
+    const std::uint32_t node = open_.back();
+    open_.pop_back();
     if (--references_[node] > 0 || !network_.is_gate(node)) continue;
     ++area;
     const Cut& inner = chosen(node);
-    open.insert(open.end(), inner.leaves.begin(), inner.leaves.begin() + inner.size);
+    open_.insert(open_.end(), inner.leaves.begin(), inner.leaves.begin() + inner.size);
   }
   return area;
 }

@@ -24,13 +24,14 @@ Signal Network::all(std::vector<Signal> signals) {
   }
   if (signals.empty()) return always;
   if (signals.size() == 1) return signals.front();
-  const std::uint64_t hash = absl::HashOf(absl::Span<const Signal>(signals.data(), signals.size()));
-  std::vector<std::uint32_t>& same = known_[hash];
-  for (const std::uint32_t node : same) {
-    if (std::ranges::equal(of(node), signals)) return {node, false};
-  }
   const std::uint32_t node = size();
-  same.push_back(node);
+  std::uint64_t hash = absl::HashOf(absl::Span<const Signal>(signals.data(), signals.size()));
+  while (true) {
+    const auto [known, is_new] = known_.try_emplace(hash, node);
+    if (is_new) break;
+    if (std::ranges::equal(of(known->second), signals)) return {known->second, false};
+    ++hash;  // the hash of another gate
+  }
   nodes_.push_back(
       {static_cast<std::uint32_t>(pool_.size()), static_cast<std::uint32_t>(signals.size())});
   pool_.insert(pool_.end(), signals.begin(), signals.end());

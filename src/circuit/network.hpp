@@ -73,7 +73,7 @@ class Network {
   std::vector<Node> nodes_;
   std::vector<Signal> pool_;
   std::vector<std::uint32_t> inputs_;
-  absl::flat_hash_map<std::uint64_t, std::vector<std::uint32_t>> known_;  // gates by hash
+  absl::flat_hash_map<std::uint64_t, std::uint32_t> known_;  // gates by hash
 };
 
 }  // namespace orchard::circuit

@@ -64,9 +64,11 @@ class PlayBuilder {
     const Signal terminal = copy_(game_.terminal);
     const Signal over = network_.either(terminal, !network_.all(can_move_));
     moved_ = network_.all({plays_, !over, made_});
+    add_moves();
+    conflicts_.push_back(copy_(game_.undeclared_legal));
+    conflicts_.push_back(network_.both(made_, copy_(game_.undeclared_next)));
     outputs_ = {network_.both(plays_, over), network_.both(plays_, terminal),
                 network_.all({plays_, !terminal, network_.any(std::move(conflicts_))}), moved_};
-    add_moves();
     add_counts();
     result_.first_value = static_cast<std::uint32_t>(outputs_.size());
     for (const std::vector<Signal>& values : game_.goals) {

@@ -12,8 +12,9 @@ struct PlayProgram {
   LaneProgram program;  // inputs: the fluents, whether the lane plays, the random planes
   std::uint32_t random_blocks = 0;  // that a ply consumes
   // Reports, all of lanes that play: whether the game is over here, for an end or because a role
-  // has no move; whether it is an end; whether the choice groups do not hold here; whether a move
-  // was made from here. Then what is counted, then for each role its goal values here.
+  // has no move; whether it is an end; whether the choice groups do not hold here, or something
+  // comes up that a guided ground program does not declare; whether a move was made from here. Then
+  // what is counted, then for each role its goal values here.
   static constexpr std::uint32_t over = 0;
   static constexpr std::uint32_t terminal = 1;
   static constexpr std::uint32_t conflict = 2;

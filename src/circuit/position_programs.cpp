@@ -24,15 +24,17 @@ PositionPrograms make_position_programs(const GameNetwork& game) {
   for (const auto& goals : game.goals) {
     of_position.insert(of_position.end(), goals.begin(), goals.end());
   }
+  of_position.push_back(game.undeclared_legal);
   std::vector<Signal> of_step;
   for (const auto& percepts : game.percepts) {
     of_step.insert(of_step.end(), percepts.begin(), percepts.end());
   }
-  const std::size_t percepts = of_step.size();
+  of_step.push_back(game.undeclared_next);
+  const std::size_t reports = of_step.size();
   of_step.insert(of_step.end(), game.next.begin(), game.next.end());
   const std::size_t all = of_position.size();
   return {map(game.network, std::move(of_position), all),
-          map(game.network, std::move(of_step), percepts)};
+          map(game.network, std::move(of_step), reports)};
 }
 
 LaneProgram make_watch_program(const Network& network, std::vector<Signal> signals) {

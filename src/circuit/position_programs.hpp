@@ -10,9 +10,11 @@ namespace orchard::circuit {
 struct PositionPrograms {
   // Inputs of both: the fluents, then the moves role by role (the first program reads only the
   // fluents).
-  // Reports: whether the position is an end; legal moves, role by role; goal values, role by role.
+  // Reports: whether the position is an end; legal moves, role by role; goal values, role by role;
+  // whether a move is legal that is not declared.
   LaneProgram position;
-  // Next state: the fluents after the joint move. Reports: percepts, role by role.
+  // Next state: the fluents after the joint move. Reports: percepts, role by role; whether a fluent
+  // comes to be that is not declared.
   LaneProgram step;
 };
 

@@ -141,9 +141,13 @@ Census CensusTaker::run(std::span<const TermId> start) {
 Result<Census> take_census(const Game& game, const CensusOptions& options) {
   const GameCore& core = *GameAccess::core(game);
   const Position& from = options.from ? *options.from : game.initial();
+  const std::vector<TermId>& start = GameAccess::state(from).fluents;
   try {
-    const std::vector<TermId>& start = GameAccess::state(from).fluents;
-    return CensusTaker(make_expander(core, start), options).run(start);
+    try {
+      return CensusTaker(make_expander(core, start), options).run(start);
+    } catch (const Undeclared&) {
+      return CensusTaker(make_reference_expander(core), options).run(start);
+    }
   } catch (const logic::LimitExceeded& limit) {
     return core.too_large(limit);
   }

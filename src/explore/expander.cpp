@@ -113,6 +113,9 @@ class LaneExpander : public Expander {
       std::memcpy(rows_.data() + at * positions_.words(), keys[at].data(), keys[at].size());
     }
     positions_.set_positions(rows_, count_);
+    for (std::size_t at = 0; game_.guided() && at < count_; ++at) {
+      if (positions_.undeclared(at)) throw Undeclared();
+    }
   }
 
   Kind kind(std::size_t at) const override {
@@ -150,6 +153,9 @@ class LaneExpander : public Expander {
     if (from_.empty()) return;
     steps_.load(step_rows_, from_.size());
     steps_.step();
+    for (std::size_t i = 0; game_.guided() && i < from_.size(); ++i) {
+      if (steps_.next_undeclared(i)) throw Undeclared();
+    }
     for (std::size_t i = 0; i < from_.size(); ++i) visit(from_[i], key(steps_.next(i)));
     from_.clear();
     step_rows_.clear();
@@ -177,7 +183,7 @@ std::unique_ptr<Expander> make_lane_expander(const LaneGame& game) {
 }
 
 std::unique_ptr<Expander> make_expander(const GameCore& core, std::span<const TermId> start) {
-  const LaneGame* const game = core.lanes();
+  const LaneGame* const game = core.lanes_or_guided();
   if (game != nullptr && game->bits({start.begin(), start.end()})) return make_lane_expander(*game);
   return make_reference_expander(core);
 }

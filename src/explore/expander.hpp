@@ -30,6 +30,9 @@ class Expander {
   virtual void expand(const Visit& visit) = 0;
 };
 
+// Thrown by an expander on a guided circuit (see `lane_game.hpp`) that meets what is not declared.
+class Undeclared : public std::exception {};
+
 // On the circuit of the game if it has one and it foresees the fluents of `start`, by the reference
 // evaluator if not: what that cannot answer is thrown as logic::LimitExceeded.
 std::unique_ptr<Expander> make_expander(const GameCore& core, std::span<const TermId> start);

@@ -34,7 +34,8 @@ class LaneRun {
         stopwatch_(options.budget),
         shared_(shared()) {}
 
-  PlayoutStatistics run(const GameCore& core);
+  // None if a guided game meets what is not declared.
+  std::optional<PlayoutStatistics> run(const GameCore& core);
 
  private:
   static std::uint64_t part_games(const PlayoutOptions& options) {
@@ -64,6 +65,7 @@ class LaneRun {
   const std::uint64_t part_games_;
   std::atomic<std::uint64_t> next_part_{0};
   std::atomic<bool> ended_{false};
+  std::atomic<bool> undeclared_{false};
   std::mutex mutex_;
   Stopwatch stopwatch_;
   std::unique_ptr<Ready> own_;  // unless games begin at the start, played by the fastest
@@ -106,6 +108,11 @@ void LaneRun::work() {
     if (played.conflict) {
       if (!careful) careful.emplace(separate().program, *separate().executor, initial_);
       played = play(*careful);
+      if (played.conflict) {
+        undeclared_ = true;
+        ended_ = true;
+        return;
+      }
     }
     if (played.left) return;  // what was begun and not ended says nothing: long games are missing
     const std::lock_guard lock(mutex_);
@@ -113,12 +120,13 @@ void LaneRun::work() {
   }
 }
 
-PlayoutStatistics LaneRun::run(const GameCore& core) {
+std::optional<PlayoutStatistics> LaneRun::run(const GameCore& core) {
   {
     std::vector<std::jthread> helpers;
     for (unsigned i = 1; i < options_.threads; ++i) helpers.emplace_back([this] { work(); });
     work();
   }
+  if (undeclared_) return std::nullopt;
   PlayoutStatistics result;
   result.playouts = total_.games;
   result.plies = total_.plies;
@@ -152,7 +160,7 @@ std::optional<PlayoutStatistics> lane_playouts(const Game& game, const Position&
                                                const PlayoutOptions& options) {
   if (options.evaluation == Evaluation::reference) return std::nullopt;
   const GameCore& core = *GameAccess::core(game);
-  const LaneGame* const lanes = core.lanes();
+  const LaneGame* const lanes = core.lanes_or_guided();
   if (lanes == nullptr) return std::nullopt;
   auto initial = lanes->bits(GameAccess::state(from).fluents);
   if (!initial) return std::nullopt;

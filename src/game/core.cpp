@@ -81,6 +81,11 @@ GameCore::Lease::~Lease() {
 }
 
 const LaneGame* GameCore::lanes() const {
+  const LaneGame* const made = lanes_or_guided();
+  return made != nullptr && made->guided() ? nullptr : made;
+}
+
+const LaneGame* GameCore::lanes_or_guided() const {
   std::call_once(lanes_once_, [this] {
     auto made = LaneGame::make(*this);
     if (made) {
@@ -96,7 +101,7 @@ const LaneGame* GameCore::lanes() const {
 const LaneGame* GameCore::lanes_if_worth_it() const {
   constexpr int first_positions = 16;
   if (!lanes_made_ && positions_before_lanes_++ < first_positions) return nullptr;
-  return lanes();
+  return lanes_or_guided();
 }
 
 Diagnostic GameCore::too_large(const logic::LimitExceeded& limit) const {

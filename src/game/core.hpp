@@ -71,9 +71,11 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   // Whether a role's move counts as waiting; the first call samples play.
   bool is_waiting(std::size_t role, TermId move) const;
 
-  // The game as lanes, made at the first call; null if it cannot be.
+  // The game as lanes, made at the first call; null if it cannot be, or only guided.
   const LaneGame* lanes() const;
-  // The same, but null for the first positions asked for while it is not made. Counts them.
+  // The same, or a guided one: for who looks at what is not declared.
+  const LaneGame* lanes_or_guided() const;
+  // The latter, but null for the first positions asked for while it is not made. Counts them.
   const LaneGame* lanes_if_worth_it() const;
   const Diagnostics& lanes_fault() const { return lanes_fault_; }  // why not, after that call
 

@@ -40,6 +40,9 @@ class LaneEvaluator {
   // The numbers of its goal values, ascending.
   void goals(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
 
+  // Whether moves are legal that a guided game does not list (see `lane_game.hpp`).
+  bool undeclared(std::size_t at) const { return bit(answers(at), first_goal_.back()); }
+
   // The joint move in a position, a number for each role; then `step` makes all of them.
   void set_joint(std::size_t at, std::span<const std::uint32_t> joint);
   void step();
@@ -47,6 +50,10 @@ class LaneEvaluator {
     return std::span(next_rows_).subspan(at * words_, words_);
   }
   void percepts(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
+  // Whether what follows holds fluents that a guided game does not list.
+  bool next_undeclared(std::size_t at) const {
+    return bit(percepts_.data() + at * percept_words_, first_percept_.back());
+  }
 
  private:
   using Rows = std::vector<std::uint64_t>;

@@ -5,19 +5,31 @@
 
 namespace orchard {
 
-Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(const GameCore& core) {
+Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(const GameCore& core,
+                                                                           bool guided) {
   ground::Limits limits;
   limits.clauses = 500'000;
   limits.join_steps = 50'000'000;  // a few seconds
   limits.term_depth = core.program().limits().term_depth;
+  limits.guided = guided;
   return ground::GroundProgram::make(core.program().shared_description(), limits,
                                      core.also_asked());
 }
 
 Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {
-  const auto ground = instantiate(core);
+  auto ground = instantiate(core);
+  const rules::Description& description = core.program().description();
+  bool guided = false;
+  if (!ground &&
+      (description.uses(rules::Keyword::base) || description.uses(rules::Keyword::input))) {
+    if (auto within = instantiate(core, true)) {
+      ground = std::move(within);
+      guided = true;
+    }
+  }
   if (!ground) return ground.diagnostics();
   std::shared_ptr<LaneGame> game(new LaneGame);
+  game->guided_ = guided;
   game->ground_ = *ground;
   game->network_ = circuit::build_network(*game->ground_);
   game->core_ = &core;

@@ -1,8 +1,11 @@
 // A game as lanes: what the circuit room makes of it, once, and shared by all who play at random.
 //
-// There is one wherever the rules can be instantiated within the limits of `instantiate`; it answers
-// for every position of fluents that some line of play from the start could foresee. Constant once made, but for what is made at its
-// first use; safe to share between threads.
+// There is one, exact, wherever the rules can be instantiated within the limits of `instantiate`;
+// it answers for every position of fluents that some line of play from the start could foresee.
+// Where they cannot, but within what `base` and `input` declare, there is a *guided* one: it lists
+// no more than that, and who uses it looks at `undeclared` of the evaluator, or for conflicts in
+// random play. Constant once made, but for what is made at its first use; safe to share between
+// threads.
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
@@ -22,10 +25,12 @@ class GameCore;
 
 class LaneGame {
  public:
-  // Fails if the rules have too many instances, or cost too much to instantiate.
+  // Fails if the rules have too many instances, or cost too much to instantiate, even guided.
   static Result<std::shared_ptr<const LaneGame>> make(const GameCore& core);
   // The first part of it.
-  static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(const GameCore& core);
+  static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(const GameCore& core,
+                                                                          bool guided = false);
+  bool guided() const { return guided_; }
 
   const ground::GroundProgram& ground() const { return *ground_; }
   const circuit::GameNetwork& network() const { return network_; }
@@ -65,6 +70,7 @@ class LaneGame {
 
   std::shared_ptr<const ground::GroundProgram> ground_;
   circuit::GameNetwork network_;
+  bool guided_ = false;
   const GameCore* core_ = nullptr;                                               // its owner
   absl::flat_hash_map<rules::TermId, std::uint32_t> numbers_;                    // of fluents
   std::vector<absl::flat_hash_map<rules::TermId, std::uint32_t>> move_numbers_;  // by role

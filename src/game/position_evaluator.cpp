@@ -24,7 +24,7 @@ bool PositionEvaluator::enter_lanes() {
     row_[*number / 64] |= std::uint64_t{1} << (*number % 64);
   }
   lanes_->set_positions(row_, 1);
-  return true;
+  return !lanes_->undeclared(0);
 }
 
 void PositionEvaluator::set_position(std::span<const TermId> fluents) {
@@ -96,6 +96,7 @@ void PositionEvaluator::step() {
 std::vector<TermId> PositionEvaluator::next() {
   if (!joint_known_) return reference().next();
   step();
+  if (lanes_->next_undeclared(0)) return reference().next();
   std::vector<TermId> result;
   const auto& fluents = lanes_->game().ground().fluents();
   const auto row = lanes_->next(0);

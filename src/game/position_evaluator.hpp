@@ -1,9 +1,10 @@
 // Answers questions on one position at a time, by the circuit or by the reference evaluator.
 //
 // This is where it is decided which: the circuit wherever the game has one (see `lane_game.hpp`)
-// and every fluent of the position is foreseen there; the reference evaluator else, and for the
-// first positions of a game, since making a circuit costs more than they do. Both give the same
-// answers in the same order. One thread at a time; comes from `GameCore::Lease`.
+// and every fluent of the position is foreseen there, unless a guided one meets what the rules do
+// not declare; the reference evaluator else, and for the first positions of a game, since making a
+// circuit costs more than they do. Both give the same answers in the same order. One thread at a
+// time; comes from `GameCore::Lease`.
 #pragma once
 
 #include <memory>

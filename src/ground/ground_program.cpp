@@ -1,5 +1,7 @@
 #include "ground/ground_program.hpp"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 #include <map>
 
@@ -11,7 +13,12 @@ namespace orchard::ground {
 Result<std::shared_ptr<const GroundProgram>> GroundProgram::make(
     std::shared_ptr<const rules::Description> description, const Limits& limits,
     const std::vector<RelationId>& also) {
-  std::shared_ptr<GroundProgram> program(new GroundProgram(std::move(description), also));
+  std::vector<RelationId> asked = also;
+  for (const Keyword keyword : {Keyword::base, Keyword::input}) {
+    const auto relation = description->find(keyword);
+    if (limits.guided && relation) asked.push_back(*relation);
+  }
+  std::shared_ptr<GroundProgram> program(new GroundProgram(std::move(description), asked, limits));
   if (auto fault = Instantiator(*program, limits).run()) return std::move(*fault);
   program->collect();
   return std::shared_ptr<const GroundProgram>(std::move(program));
@@ -23,6 +30,10 @@ Keyword GroundProgram::keyword(AtomId atom) const {
 
 Phase GroundProgram::phase(AtomId atom) const {
   return schema_.predicate(atoms_[index_of(atom)].predicate).phase;
+}
+
+bool GroundProgram::is_part(AtomId atom) const {
+  return schema_.predicate(atoms_[index_of(atom)].predicate).part != 0;
 }
 
 // The fluent or move of a row whose columns are its arguments.
@@ -39,7 +50,11 @@ std::string GroundProgram::text(AtomId atom) const {
     arguments.resize(row.size() - predicate.name_arity);
     arguments.push_back(split_term(predicate, row));
   }
-  const std::string& name = terms().name(description_->relation(predicate.relation).name);
+  std::string name = terms().name(description_->relation(predicate.relation).name);
+  if (predicate.part != 0) {
+    name += fmt::format("_part_{}", predicate.part);
+    while (terms().find_symbol(name)) name += '_';
+  }
   if (arguments.empty()) return name;
   std::string result = "(" + name;
   for (const TermId argument : arguments) result += " " + terms().text(argument);
@@ -79,7 +94,7 @@ std::vector<GroundProgram::Instance> GroundProgram::instances(RelationId relatio
   std::vector<Instance> result;
   for (std::size_t p = 0; p < schema_.predicates().size(); ++p) {
     const Predicate& predicate = schema_.predicates()[p];
-    if (predicate.relation != relation || predicate.split) continue;
+    if (predicate.relation != relation || predicate.split || predicate.part != 0) continue;
     for (std::uint32_t r = 0; r < stores_[p].rows(); ++r) {
       const auto row = stores_[p].row(r);
       result.push_back(
@@ -90,6 +105,9 @@ std::vector<GroundProgram::Instance> GroundProgram::instances(RelationId relatio
 }
 
 void GroundProgram::collect() {
+  std::vector<bool> undeclared(atoms_.size(), false);
+  for (const AtomId atom : undeclared_next_) undeclared[index_of(atom)] = true;
+  for (const AtomId atom : undeclared_legal_) undeclared[index_of(atom)] = true;
   const auto by_term = [&](TermId a, TermId b) { return terms().compare(a, b) < 0; };
   std::map<TermId, Fluent, decltype(by_term)> fluents(by_term);
   const std::vector<TermId>& roles = description_->roles();
@@ -106,6 +124,7 @@ void GroundProgram::collect() {
     for (std::uint32_t r = 0; r < store.rows(); ++r) {
       const auto row = store.row(r);
       const AtomId atom = predicate.is_static() ? no_atom : atom_of_row_[p][r];
+      if (atom != no_atom && undeclared[index_of(atom)]) continue;
       switch (predicate.keyword) {
         case Keyword::init:
         case Keyword::true_:

@@ -5,6 +5,10 @@
 // ignored on what changes during play; what never changes is worked out exactly and gone from the
 // clauses. So an atom that is missing never holds, in any reachable position. Immutable once made;
 // safe to share between threads.
+//
+// Where that has no end or is too much, `base` and `input` can guide: what they do not declare is
+// not gone on from. It is not dropped silently either: the atoms that would make it are listed, and
+// wherever one of them holds, what is missing may matter.
 #pragma once
 
 #include <memory>
@@ -36,11 +40,14 @@ struct Limits {
   std::uint64_t clauses = 5'000'000;
   std::uint64_t join_steps = 2'000'000'000;  // rows looked at
   std::uint32_t term_depth = 64;
+  Splitting splitting;
+  bool guided = false;  // by `base` and `input`, whichever the description has
 };
 
 class GroundProgram {
  public:
-  // Of what play asks for, and of the relations `also`. Fails with `too-many-instances`, naming the clause that has the most and what it ranges over.
+  // Of what play asks for, and of the relations `also`. Fails with `too-many-instances`, naming the
+  // clause that has the most and what it ranges over.
   static Result<std::shared_ptr<const GroundProgram>> make(
       std::shared_ptr<const rules::Description> description, const Limits& limits,
       const std::vector<RelationId>& also = {});
@@ -79,11 +86,14 @@ class GroundProgram {
   bool is_constant(RelationId relation) const {
     return dependency_.phase(relation) == Phase::constant;
   }
-  // "(true (square 1 2 bare))"
+  // Whether it stands for conditions that some rules have in common (see `split_bodies.hpp`), and
+  // for no atom of the description.
+  bool is_part(AtomId atom) const;
+  // "(true (square 1 2 bare))"; of a part a name that the description does not have.
   std::string text(AtomId atom) const;
 
-  // What a relation of the description's own can hold: the arguments, and the atom; no_atom for what
-  // holds in every position.
+  // What a relation of the description's own can hold: the arguments, and the atom; no_atom for
+  // what holds in every position.
   struct Instance {
     std::vector<TermId> arguments;
     AtomId atom = no_atom;
@@ -100,6 +110,11 @@ class GroundProgram {
   const std::vector<std::vector<Value>>& percepts() const { return percepts_; }
   AtomId terminal() const { return terminal_; }  // no_atom: no position is an end
 
+  // Of a guided instantiation: what makes fluents and moves that are not declared. None of them are
+  // listed among fluents and moves.
+  const std::vector<AtomId>& undeclared_next() const { return undeclared_next_; }
+  const std::vector<AtomId>& undeclared_legal() const { return undeclared_legal_; }
+
   // One clause a line, as rules of the language without variables.
   std::string text() const;
 
@@ -110,10 +125,10 @@ class GroundProgram {
     std::uint32_t row = 0;
   };
   GroundProgram(std::shared_ptr<const rules::Description> description,
-                const std::vector<RelationId>& also)
+                const std::vector<RelationId>& also, const Limits& limits)
       : description_(std::move(description)),
         dependency_(*description_),
-        schema_(*description_, dependency_, also) {}
+        schema_(*description_, dependency_, also, limits.splitting) {}
   TermId split_term(const Predicate& predicate, std::span<const TermId> row) const;
   void collect();
 
@@ -130,6 +145,8 @@ class GroundProgram {
   std::vector<std::vector<Value>> goals_;
   std::vector<std::vector<Value>> percepts_;
   AtomId terminal_ = no_atom;
+  std::vector<AtomId> undeclared_next_;
+  std::vector<AtomId> undeclared_legal_;
 };
 
 }  // namespace orchard::ground

@@ -192,7 +192,9 @@ bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size
     }
     const std::uint32_t candidate = frame.next++;
     if (step.checks) {
-      if (literal.kind != Literal::Kind::positive) return holds(literal);
+      if (literal.kind != Literal::Kind::positive) {
+        return holds(literal, facts.body[step.literal]);
+      }
       if (!build_row(literal.atom, facts.body[step.literal], false)) return false;
       const auto row = program_.stores_[index_of(literal.atom.predicate)].find(row_);
       chosen_[step.literal] = row;
@@ -218,9 +220,8 @@ bool Instantiator::may_use(const FlatAtom& atom, std::uint32_t row, std::size_t 
   return literal < trigger && trigger < chosen_.size() ? stamp < now_ : stamp <= now_;
 }
 
-bool Instantiator::holds(const FlatLiteral& literal) {
+bool Instantiator::holds(const FlatLiteral& literal, std::span<const std::uint32_t> columns) {
   if (literal.kind == Literal::Kind::negative) {
-    const std::vector<std::uint32_t> columns = column_starts(literal.atom.columns);
     if (!build_row(literal.atom, columns, false)) return true;
     return program_.stores_[index_of(literal.atom.predicate)].find(row_) == FactStore::no_row;
   }
@@ -278,11 +279,11 @@ TermId Instantiator::build(const Pattern& pattern, std::size_t first, bool add) 
     } else if (symbol.arity == 0) {
       stack_.push_back(constant(symbol));
     } else {
-      std::vector<TermId> arguments(stack_.rbegin(),
-                                    stack_.rbegin() + static_cast<std::ptrdiff_t>(symbol.arity));
+      arguments_.assign(stack_.rbegin(),
+                        stack_.rbegin() + static_cast<std::ptrdiff_t>(symbol.arity));
       stack_.resize(stack_.size() - symbol.arity);
       const TermId term =
-          add ? terms_.add(symbol.symbol(), arguments) : terms_.find(symbol.symbol(), arguments);
+          add ? terms_.add(symbol.symbol(), arguments_) : terms_.find(symbol.symbol(), arguments_);
       if (term == no_term) return no_term;
       stack_.push_back(term);
     }
@@ -292,12 +293,11 @@ TermId Instantiator::build(const Pattern& pattern, std::size_t first, bool add) 
 
 bool Instantiator::build_row(const FlatAtom& atom, std::span<const std::uint32_t> columns,
                              bool add) {
-  std::vector<TermId> row;
+  row_.clear();
   for (const std::uint32_t first : columns) {
-    row.push_back(build(atom.columns, first, add));
-    if (row.back() == no_term) return false;
+    row_.push_back(build(atom.columns, first, add));
+    if (row_.back() == no_term) return false;
   }
-  row_ = std::move(row);
   return true;
 }
 
@@ -350,15 +350,38 @@ void Instantiator::store_instances() {
     const std::size_t columns = schema_.predicate(instance.predicate).columns;
     const std::span<const TermId> cells =
         std::span(pending_cells_).subspan(instance.cells, columns);
+    const std::uint32_t rows = program_.stores_[index_of(instance.predicate)].rows();
     const std::uint32_t row = add_row(instance.predicate, cells);
     if (!dynamic_) continue;
     kept_.push_back(instance);
     heads_.push_back(program_.atom_of_row_[index_of(instance.predicate)][row]);
-    const auto& feeds = schema_.predicate(instance.predicate).feeds;
-    if (feeds) add_row(*feeds, cells);
+    const Predicate& predicate = schema_.predicate(instance.predicate);
+    const bool is_new = row == rows;
+    if (is_new && limits_.guided && !is_declared(predicate, cells)) {
+      (predicate.keyword == Keyword::next ? program_.undeclared_next_ : program_.undeclared_legal_)
+          .push_back(heads_.back());
+    } else if (is_new && predicate.feeds) {
+      add_row(*predicate.feeds, cells);
+    }
   }
   pending_.clear();
   pending_cells_.clear();
+}
+
+// By the instances of base and input, which never change and so are known by now.
+bool Instantiator::is_declared(const Predicate& predicate, std::span<const TermId> row) const {
+  const bool fluent = predicate.keyword == Keyword::next;
+  if (!fluent && predicate.keyword != Keyword::legal) return true;
+  const Keyword by = fluent ? Keyword::base : Keyword::input;
+  std::vector<TermId> declared(row.begin(), row.end() - predicate.name_arity);
+  declared.push_back(terms_.find(predicate.name, row.last(predicate.name_arity)));
+  bool any = false;
+  for (std::size_t p = 0; p < schema_.predicates().size(); ++p) {
+    if (schema_.predicates()[p].keyword != by) continue;
+    any = true;
+    if (program_.stores_[p].find(declared) != FactStore::no_row) return true;
+  }
+  return !any;  // a description with neither of them is not guided
 }
 
 std::uint32_t Instantiator::add_row(PredicateId predicate, std::span<const TermId> row) {

@@ -70,7 +70,7 @@ class Instantiator {
   bool may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
                std::size_t trigger) const;
   void make_plan(ClauseFacts& facts, std::size_t trigger, Plan& plan);
-  bool holds(const FlatLiteral& literal);
+  bool holds(const FlatLiteral& literal, std::span<const std::uint32_t> columns);
   bool match_row(const ClauseFacts& facts, std::size_t literal, std::span<const TermId> row);
   bool build_row(const FlatAtom& atom, std::span<const std::uint32_t> columns, bool add);
   bool match(const Pattern& pattern, std::size_t first, TermId term);
@@ -78,6 +78,7 @@ class Instantiator {
   TermId constant(const PatternSymbol& symbol);
   void emit(ClauseFacts& facts);
   void store_instances();
+  bool is_declared(const Predicate& predicate, std::span<const TermId> row) const;
   std::uint32_t add_row(PredicateId predicate, std::span<const TermId> row);
   void undo(std::size_t trail);
   void fail(std::uint32_t clause, std::string message);
@@ -102,6 +103,7 @@ class Instantiator {
   std::vector<std::uint32_t> chosen_;  // by literal: the row it stands for
   std::vector<TermId> row_;            // being built
   std::vector<TermId> stack_;
+  std::vector<TermId> arguments_;
   absl::flat_hash_map<std::uint32_t, TermId> constants_;  // by symbol
   std::vector<Instance> pending_;
   std::vector<TermId> pending_cells_;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <tuple>
 
+#include "ground/split_bodies.hpp"
 #include "rules/keywords.hpp"
 
 namespace orchard::ground {
@@ -44,7 +45,7 @@ void replace_variable(Pattern& pattern, std::uint32_t variable, const Pattern& b
 }  // namespace
 
 Schema::Schema(const rules::Description& description, const rules::Dependency& dependency,
-               const std::vector<RelationId>& also)
+               const std::vector<RelationId>& also, const Splitting& splitting)
     : description_(description), dependency_(dependency), domains_(description) {
   std::vector<RelationId> asked = also;
   for (const Keyword keyword : {Keyword::init, Keyword::next, Keyword::legal, Keyword::goal,
@@ -56,6 +57,7 @@ Schema::Schema(const rules::Description& description, const rules::Dependency& d
     const Clause& clause = description.clauses()[number];
     if (needed[rules::index_of(clause.head.relation)]) add_clause(clause, number);
   }
+  split_bodies(splitting);
   // Whatever can be next can be true, whatever is legal can be done.
   const std::size_t count = predicates_.size();
   for (std::size_t p = 0; p < count; ++p) {
@@ -178,7 +180,7 @@ PredicateId Schema::predicate(RelationId relation, const PatternSymbol* name) {
   predicate.columns = facts.arity;
   if (name != nullptr) predicate.columns = arity + (speaks_of_moves(facts.keyword) ? 1 : 0);
   predicate.phase = dependency_.phase(relation);
-  predicate.component = dependency_.component(relation);
+  predicate.component = 2 * dependency_.component(relation);
   // What play asks for is asked in every position, even where it never changes.
   if (predicate.phase == Phase::constant &&
       (facts.keyword == Keyword::legal || facts.keyword == Keyword::goal ||
@@ -190,6 +192,39 @@ PredicateId Schema::predicate(RelationId relation, const PatternSymbol* name) {
   }
   predicates_.push_back(predicate);
   return known->second;
+}
+
+PredicateId Schema::add_part(const FlatClause& clause) {
+  Predicate part;
+  part.relation = description_.clauses()[clause.clause].head.relation;
+  part.part = ++parts_;
+  part.columns = static_cast<std::uint32_t>(clause.head.columns.size());
+  for (const FlatLiteral& literal : clause.body) {
+    if (literal.kind != Literal::Kind::positive && literal.kind != Literal::Kind::negative)
+      continue;
+    const Predicate& asked = predicate(literal.atom.predicate);
+    part.phase = std::max(part.phase, asked.phase);
+    part.component = std::max(part.component, asked.component);
+  }
+  // With what it asks for, since that may ask for the part; after it, if its absence is asked for.
+  for (const FlatLiteral& literal : clause.body) {
+    if (literal.kind == Literal::Kind::negative &&
+        predicate(literal.atom.predicate).component == part.component) {
+      part.component |= 1;
+    }
+  }
+  predicates_.push_back(part);
+  return PredicateId{static_cast<std::uint32_t>(predicates_.size() - 1)};
+}
+
+void Schema::split_bodies(const Splitting& splitting) {
+  BodySplitter splitter(description_, domains_, predicates_, splitting,
+                        [this](const FlatClause& part) { return add_part(part); });
+  std::vector<FlatClause> clauses;
+  for (FlatClause& clause : clauses_) {
+    for (FlatClause& piece : splitter.split(std::move(clause))) clauses.push_back(std::move(piece));
+  }
+  clauses_ = std::move(clauses);
 }
 
 }  // namespace orchard::ground

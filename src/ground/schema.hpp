@@ -3,7 +3,8 @@
 // Fluents and moves are what most conditions speak of, so each name of a fluent has predicates of
 // its own for what holds now, next and at the start, with the fluent's arguments as columns; each
 // name of a move likewise for what is legal and done, with the role as first column. A condition
-// on any fluent, (true ?f), becomes one clause for each name that can stand there.
+// on any fluent, (true ?f), becomes one clause for each name that can stand there. Long bodies are
+// split into parts, predicates that no relation of the description stands for.
 //
 // Immutable once made.
 #pragma once
@@ -39,9 +40,12 @@ struct Predicate {
   std::uint32_t name_arity = 0;
   bool split = false;  // the columns are the arguments of a fluent or move of that name
 
+  std::uint32_t part = 0;  // of a split body, from 1: `relation` is what its clause derives
+
   std::uint32_t columns = 0;
   Phase phase = Phase::constant;
-  std::uint32_t component = 0;  // of the dependency graph, in computing order
+  // In computing order: even those of the dependency graph, odd ones between them for parts.
+  std::uint32_t component = 0;
   // What follows from a new instance: next → true, legal → does; none for others.
   std::optional<PredicateId> feeds;
 
@@ -66,11 +70,17 @@ struct FlatClause {
   std::uint32_t clause = 0;  // of the description
 };
 
+// When a body is split (see `split_bodies.hpp`).
+struct Splitting {
+  double few_instances = 2'000;  // a rule that is estimated to have no more is left whole
+  double least_gain = 4;         // by which splitting must lessen what is estimated
+};
+
 class Schema {
  public:
   // Of the relations that play asks for, `also` those, and what they depend on.
   Schema(const rules::Description& description, const rules::Dependency& dependency,
-         const std::vector<RelationId>& also);
+         const std::vector<RelationId>& also, const Splitting& splitting);
 
   const std::vector<Predicate>& predicates() const { return predicates_; }
   const Predicate& predicate(PredicateId id) const { return predicates_[index_of(id)]; }
@@ -81,12 +91,15 @@ class Schema {
   bool specialise(const FlatClause& raw, std::vector<FlatClause>& result);
   FlatAtom flatten(const FlatAtom& raw);
   PredicateId predicate(RelationId relation, const PatternSymbol* name);
+  PredicateId add_part(const FlatClause& clause);
+  void split_bodies(const Splitting& splitting);
 
   const rules::Description& description_;
   const rules::Dependency& dependency_;
   rules::Domains domains_;
   std::vector<Predicate> predicates_;
   std::vector<FlatClause> clauses_;
+  std::uint32_t parts_ = 0;
   absl::flat_hash_map<std::tuple<RelationId, SymbolId, std::uint32_t>, PredicateId> by_name_;
 };
 

@@ -16,6 +16,7 @@ std::vector<Signal> clause_signals(Inquiry& inquiry) {
   const std::size_t count = ground.description().clauses().size();
   std::vector<std::vector<std::vector<Signal>>> bodies(count);
   for (const ground::GroundClause& clause : ground.clauses()) {
+    if (ground.is_part(clause.head)) continue;  // what it derives stands in the body of another
     std::vector<Signal>& body = bodies[clause.clause].emplace_back();
     for (const auto atom : ground.positive(clause)) {
       body.push_back(inquiry.game().atoms[ground::index_of(atom)]);

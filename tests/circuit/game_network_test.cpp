@@ -6,8 +6,10 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "circuit/equivalence.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/random.hpp"
+#include "support/files.hpp"
 #include "support/random_rules.hpp"
 
 namespace orchard::circuit {
@@ -22,10 +24,13 @@ struct Loaded {
   std::shared_ptr<const GroundProgram> ground;  // null if it has too many instances
 };
 
-std::optional<Loaded> load(syntax::Source source, const syntax::Sizes& sizes = {}) {
+// Every body that can be split is.
+constexpr ground::Splitting all_split{0, 0};
+
+std::optional<Loaded> load(syntax::Source source, const ground::Splitting& splitting = {}) {
   Diagnostics diagnostics;
   Loaded loaded;
-  loaded.description = rules::Description::build(std::move(source), {}, diagnostics, sizes);
+  loaded.description = rules::Description::build(std::move(source), {}, diagnostics);
   if (!loaded.description) return std::nullopt;
   auto program = logic::Program::make(loaded.description, {});
   if (!program) return std::nullopt;
@@ -33,6 +38,7 @@ std::optional<Loaded> load(syntax::Source source, const syntax::Sizes& sizes = {
   ground::Limits limits;
   limits.clauses = 200'000;
   limits.term_depth = 8;
+  limits.splitting = splitting;
   auto ground = GroundProgram::make(loaded.description, limits);
   if (ground) loaded.ground = *ground;
   return loaded;
@@ -156,6 +162,55 @@ TEST(GameNetwork, OfRandomDescriptionsEqualsTheReference) {
   std::printf("%d positions compared, %d descriptions too large to instantiate\n", compared,
               too_large);
   EXPECT_GT(compared, 1000);
+}
+
+std::size_t parts(const GroundProgram& ground) {
+  std::size_t result = 0;
+  for (std::uint32_t a = 0; a < ground.atom_count(); ++a) {
+    result += ground.is_part(ground::AtomId{a}) ? 1 : 0;
+  }
+  return result;
+}
+
+// All that the network puts out.
+std::vector<Signal> outputs(const GameNetwork& game) {
+  std::vector<Signal> result = game.next;
+  result.push_back(game.terminal);
+  for (const auto* lists : {&game.legal, &game.goals, &game.percepts}) {
+    for (const auto& of_role : *lists) result.insert(result.end(), of_role.begin(), of_role.end());
+  }
+  return result;
+}
+
+// The same game, its rules split wherever they can be.
+void expect_same_when_split(const syntax::Source& source, std::size_t& split) {
+  const auto whole = load(source);
+  if (!whole || !whole->ground) return;
+  const auto in_parts = load(source, all_split);
+  ASSERT_TRUE(in_parts && in_parts->ground);
+  split += parts(*in_parts->ground);
+  const GameNetwork a = build_network(*whole->ground);
+  const GameNetwork b = build_network(*in_parts->ground);
+  ASSERT_EQ(a.fluents.size(), b.fluents.size());
+  ASSERT_EQ(a.network.inputs(), b.network.inputs());
+  ASSERT_EQ(outputs(a).size(), outputs(b).size());
+  EXPECT_TRUE(same_on_random_inputs(a.network, outputs(a), b.network, outputs(b), 50));
+}
+
+TEST(GameNetwork, OfSplitBodiesIsTheSame) {
+  std::size_t split = 0;
+  for (std::uint64_t seed = 0; seed < 300 && !HasFailure(); ++seed) {
+    SCOPED_TRACE(testing::random_rules(seed));
+    expect_same_when_split(syntax::Source("random.gdl", testing::random_rules(seed)), split);
+  }
+  EXPECT_GT(split, 100u);
+  split = 0;
+  for (const char* name : {"barrow_lane", "cellar", "channel", "espalier", "graft", "hedgerow",
+                           "market_day", "moles", "pickers", "silo", "snails"}) {
+    SCOPED_TRACE(name);
+    expect_same_when_split(syntax::Source::from_file(testing::game_path(name)).value(), split);
+  }
+  EXPECT_GT(split, 100u);
 }
 
 TEST(Network, KeepsEqualGatesOnce) {

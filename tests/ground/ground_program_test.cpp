@@ -126,6 +126,40 @@ TEST(Ground, TooManyInstancesNameTheRuleAndItsRanges) {
               HasSubstr("take too much work to instantiate"));
 }
 
+// A way over six beds that lie anywhere on eight rows and columns: twelve variables, of which each
+// part knows four.
+TEST(Ground, LongBodiesAreSplit) {
+  std::string rules = "(role bee) (legal bee rest) (goal bee 100)\n";
+  for (int n = 1; n <= 8; ++n) {
+    rules += "(line " + std::to_string(n) + ") (up " + std::to_string(n) + " " +
+             std::to_string(n % 8 + 1) + ")\n";
+  }
+  rules += R"(
+    (<= (init (bed ?r ?c)) (line ?r) (line ?c))
+    (<= (next (bed ?r ?c)) (true (bed ?r ?c)) (not (true (bed ?c ?r))))
+    (<= (near ?r ?c ?s ?c) (line ?c) (up ?r ?s))
+    (<= (near ?r ?c ?s ?c) (line ?c) (up ?s ?r))
+    (<= (near ?r ?c ?r ?d) (line ?r) (up ?c ?d))
+    (<= (near ?r ?c ?r ?d) (line ?r) (up ?d ?c))
+    (<= terminal
+        (true (bed ?a ?b)) (near ?a ?b ?c ?d) (true (bed ?c ?d)) (near ?c ?d ?e ?f)
+        (true (bed ?e ?f)) (near ?e ?f ?g ?h) (true (bed ?g ?h)) (near ?g ?h ?i ?j)
+        (true (bed ?i ?j)) (near ?i ?j ?k ?l) (true (bed ?k ?l))))";
+  Limits limits;
+  limits.clauses = 2'000;
+  const auto program = GroundProgram::make(describe(rules), limits);
+  ASSERT_TRUE(program.ok()) << program.diagnostics().render();
+  EXPECT_NE((*program)->text().find(" (terminal_part_3 3 5))\n"), std::string::npos);
+  // Read back, the parts are relations like others.
+  std::string again = "(role bee)\n";
+  for (const auto& fluent : (*program)->fluents()) {
+    again += "(init " + (*program)->terms().text(fluent.term) + ")\n";
+  }
+  EXPECT_TRUE(lines(ground(again + (*program)->text())) == lines((*program)->text()));
+  limits.splitting.few_instances = 1e30;
+  EXPECT_FALSE(GroundProgram::make(describe(rules), limits).ok());
+}
+
 // The same text from the ground rules again, for every demo game: nothing is lost or made up.
 TEST(Ground, GroundRulesOfGroundRulesAreTheSame) {
   for (const char* name : {"espalier_3x3", "channel", "barrow_lane"}) {
