@@ -94,11 +94,26 @@ int LaneCode::take_for_result(std::span<const std::uint32_t> operands) {
 void LaneCode::leave(int number) {
   const std::uint32_t value = held_[static_cast<std::size_t>(number)];
   if (next_use(value) != none && !has_place(value)) {
-    spill_[value] = spills_++;
+    spill_[value] = take_spill();
     move(ptr[r8 + offset(spill_[value])], number);
   }
   forget(value);
 }
+// The place that became free last is the likeliest to be in the cache.
+std::uint32_t LaneCode::take_spill() {
+  if (free_spills_.empty()) return spills_++;
+  const std::uint32_t result = free_spills_.back();
+  free_spills_.pop_back();
+  return result;
+}
+
+void LaneCode::die(std::uint32_t value) {
+  if (is_held(value)) forget(value);
+  if (spill_[value] == none) return;
+  free_spills_.push_back(spill_[value]);
+  spill_[value] = none;
+}
+
 void LaneCode::forget(std::uint32_t value) {
   if (register_of_[value] == none) return;
   held_[register_of_[value]] = none;
@@ -150,7 +165,7 @@ void LaneCode::emit(const LaneOperation& operation) {
   std::ranges::stable_sort(operands, {}, [&](std::uint32_t v) { return v == in_memory ? 1 : 0; });
   const int target = operate(operation, operands, in_memory);
   for (const std::uint32_t operand : operands) {
-    if (is_held(operand) && next_use(operand) == none) forget(operand);
+    if (next_use(operand) == none) die(operand);
   }
   hold(target, result);
   for (const std::uint32_t o : outputs_of_[result]) {

@@ -63,6 +63,8 @@ class LaneCode : public Xbyak::CodeGenerator {
   Xbyak::Address output(std::uint32_t number);
   bool has_place(std::uint32_t value) const;
   void leave(int number);
+  std::uint32_t take_spill();
+  void die(std::uint32_t value);  // nothing reads it any more
   void hold(int number, std::uint32_t value);
   void load(std::uint32_t value, std::span<const std::uint32_t> busy);
   void emit(const LaneOperation& operation);
@@ -77,6 +79,7 @@ class LaneCode : public Xbyak::CodeGenerator {
   std::vector<std::vector<std::uint32_t>> outputs_of_;
   std::vector<std::uint32_t> held_;  // by register
   std::uint32_t spills_ = 0;
+  std::vector<std::uint32_t> free_spills_;
   std::uint32_t at_ = 0;
 };
 
