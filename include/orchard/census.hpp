@@ -2,8 +2,11 @@
 //
 // A position is the set of all its fluents; a step is one joint move, a move of chance included.
 // A position counts at the depth at which it is first reached; ends are not gone on from.
-// Breadth-first and exact. Memory: about 50 bytes for every position, and a bit for each fluent of
-// the game (without a circuit, one or two bytes for each fluent that holds).
+// Breadth-first and exact, whatever the store. Where positions are kept: as short keys, 12 bytes
+// each or fewer, of all positions or, where fluents that become one more or one less with every ply
+// tell depths apart, of two layers at a time; or as they are, about 50 bytes for every position and
+// a bit for each fluent of the game (without a circuit, one or two bytes for each fluent that
+// holds).
 #pragma once
 
 #include <optional>
@@ -15,10 +18,19 @@
 
 namespace orchard {
 
+enum class CensusStore {
+  automatic,  // plain for a few positions, then keys, layers apart if they can be told apart
+  plain,      // positions as they are
+  keys,       // short keys, all of them
+  layers,     // short keys, of two layers where they can be told apart
+};
+
 struct CensusOptions {
-  std::optional<std::uint64_t> depth;  // plies from the start; no bound if not set
-  bool sequences = false;              // count joint-move sequences too
-  std::optional<Position> from;        // the game's start if not set
+  std::optional<std::uint64_t> depth;          // plies from the start; no bound if not set
+  bool sequences = false;                      // count joint-move sequences too
+  std::optional<Position> from;                // the game's start if not set
+  unsigned threads = 1;                        // what is counted does not depend on them
+  CensusStore store = CensusStore::automatic;  // where keys are too long, plain all the same
   Budget budget;
 };
 
@@ -37,6 +49,8 @@ struct Census {
   Ending ending = Ending::complete;  // `complete` too if the depth asked for was reached
   std::uint64_t positions = 0;       // all found, those of a depth that was broken off included
   double seconds = 0;
+  std::string store;             // how positions were kept, in words
+  std::uint64_t peak_bytes = 0;  // of what kept them
 };
 
 // Fails with `too-large` if the rules cost too much in some position.

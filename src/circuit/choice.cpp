@@ -4,24 +4,10 @@
 #include <bit>
 #include <utility>
 
+#include "circuit/numbers.hpp"
+
 namespace orchard::circuit {
 namespace {
-
-using Number = std::vector<Signal>;  // lowest bit first
-
-Number add(Network& network, const Number& a, const Number& b) {
-  Number sum;
-  Signal carry = never;
-  for (std::size_t i = 0; i < std::max(a.size(), b.size()); ++i) {
-    const Signal x = i < a.size() ? a[i] : never;
-    const Signal y = i < b.size() ? b[i] : never;
-    const Signal half = network.differ(x, y);
-    sum.push_back(network.differ(half, carry));
-    carry = network.either(network.both(x, y), network.both(half, carry));
-  }
-  sum.push_back(carry);
-  return sum;
-}
 
 // a - b, and whether a < b.
 std::pair<Number, Signal> subtract(Network& network, const Number& a, const Number& b) {

@@ -1,56 +1,11 @@
 #include "circuit/play_program.hpp"
 
 #include "circuit/choice.hpp"
+#include "circuit/copier.hpp"
 #include "circuit/mapping.hpp"
 
 namespace orchard::circuit {
 namespace {
-
-// Copies gates of one network into another, with signals in place of its inputs.
-class Copier {
- public:
-  Copier(const Network& from, Network& to)
-      : from_(from), to_(to), copy_(from.size(), never), done_(from.size(), false) {
-    done_[0] = true;
-  }
-
-  void put(Signal input, Signal by) {
-    copy_[input.node()] = by ^ input.negated();
-    done_[input.node()] = true;
-  }
-
-  Signal operator()(Signal signal) {
-    std::vector<std::uint32_t> open{signal.node()};
-    while (!open.empty()) {
-      const std::uint32_t node = open.back();
-      if (done_[node]) {
-        open.pop_back();
-        continue;
-      }
-      bool ready = true;
-      for (const Signal operand : from_.of(node)) {
-        if (done_[operand.node()]) continue;
-        ready = false;
-        open.push_back(operand.node());
-      }
-      if (!ready) continue;
-      std::vector<Signal> operands;
-      for (const Signal operand : from_.of(node)) {
-        operands.push_back(copy_[operand.node()] ^ operand.negated());
-      }
-      copy_[node] = to_.all(std::move(operands));
-      done_[node] = true;
-      open.pop_back();
-    }
-    return copy_[signal.node()] ^ signal.negated();
-  }
-
- private:
-  const Network& from_;
-  Network& to_;
-  std::vector<Signal> copy_;
-  std::vector<bool> done_;
-};
 
 // What one ply of a game is, step by step into one network.
 class PlayBuilder {

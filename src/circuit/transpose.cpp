@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <array>
 
+#include "circuit/transpose_kernels.hpp"
+
 namespace orchard::circuit {
 namespace {
 
@@ -21,6 +23,17 @@ void transpose(Square& square) {
 }
 
 }  // namespace
+
+void lanes_to_places(std::span<const LaneBlock> blocks, std::span<const std::uint8_t> places,
+                     std::span<std::uint64_t> rows) {
+  std::ranges::fill(rows, 0);
+  for (std::size_t i = 0; i < places.size();) {
+    const unsigned byte = places[i] / 8u;
+    std::array<LaneBlock, 8> eight{};
+    for (; i < places.size() && places[i] / 8u == byte; ++i) eight[places[i] % 8u] = blocks[i];
+    add_byte_to_rows(eight.data(), byte, rows.data());
+  }
+}
 
 void rows_to_lanes(std::span<const std::uint64_t> rows, std::size_t row_count,
                    std::span<LaneBlock> blocks) {

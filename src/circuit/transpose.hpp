@@ -21,4 +21,9 @@ void rows_to_lanes(std::span<const std::uint64_t> rows, std::size_t row_count,
 void lanes_to_rows(std::span<const LaneBlock> blocks, std::size_t row_count,
                    std::span<std::uint64_t> rows);
 
+// Rows of one word, one for each lane, in which block i is bit places[i], ascending, and all other
+// bits are zero. What it costs depends on how many bytes the places lie in.
+void lanes_to_places(std::span<const LaneBlock> blocks, std::span<const std::uint8_t> places,
+                     std::span<std::uint64_t> rows);
+
 }  // namespace orchard::circuit

@@ -71,6 +71,7 @@ Status census(const Call& call) {
   options.depth = call.number("depth");
   options.sequences = call.flag("sequences");
   options.from = start;
+  options.threads = static_cast<unsigned>(*call.number("threads"));
   options.budget = call.budget();
   const auto result = take_census(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
@@ -79,6 +80,10 @@ Status census(const Call& call) {
     print_document(*result, options.sequences);
   } else {
     print_table(*result, options.sequences);
+    if (call.flag("verbose") && result->positions > 0) {
+      fmt::print("kept: {}; {:.1f} bytes a position at most\n", result->store,
+                 static_cast<double>(result->peak_bytes) / static_cast<double>(result->positions));
+    }
   }
   return status_of(result->ending);
 }

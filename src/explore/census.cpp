@@ -7,6 +7,7 @@
 #include <sstream>
 
 #include "explore/expander.hpp"
+#include "explore/keyed_census.hpp"
 #include "explore/position_store.hpp"
 #include "game/core.hpp"
 
@@ -132,16 +133,31 @@ Census CensusTaker::run(std::span<const TermId> start) {
   }
   census_.complete = census_.ending == Ending::complete && (layer_.empty() || !open_);
   census_.positions = store_.size();
+  census_.store = "positions as they are";
+  census_.peak_bytes = store_.bytes();
   census_.seconds = stopwatch_.seconds();
   return census_;
 }
 
 }  // namespace
 
-Result<Census> take_census(const Game& game, const CensusOptions& options) {
-  const GameCore& core = *GameAccess::core(game);
-  const Position& from = options.from ? *options.from : game.initial();
-  const std::vector<TermId>& start = GameAccess::state(from).fluents;
+namespace {
+
+// How many positions are counted as they are before keys are made.
+constexpr std::uint64_t few_positions = 30'000;
+
+// On keys, if the game has them.
+std::optional<Census> by_keys(const GameCore& core, std::span<const TermId> start,
+                              const CensusOptions& options) {
+  const LaneGame* const lanes = core.lanes();
+  if (lanes == nullptr || options.sequences) return std::nullopt;
+  const auto bits = lanes->bits({start.begin(), start.end()});
+  if (!bits) return std::nullopt;
+  return explore::keyed_census(*lanes, lanes->row(*bits), options);
+}
+
+Result<Census> plain_census(const GameCore& core, std::span<const TermId> start,
+                            const CensusOptions& options) {
   try {
     try {
       return CensusTaker(make_expander(core, start), options).run(start);
@@ -151,6 +167,26 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
   } catch (const logic::LimitExceeded& limit) {
     return core.too_large(limit);
   }
+}
+
+}  // namespace
+
+Result<Census> take_census(const Game& game, const CensusOptions& options) {
+  const GameCore& core = *GameAccess::core(game);
+  const Position& from = options.from ? *options.from : game.initial();
+  const std::vector<TermId>& start = GameAccess::state(from).fluents;
+  if (options.store == CensusStore::plain) return plain_census(core, start, options);
+  if (options.store == CensusStore::automatic) {
+    CensusOptions few = options;
+    few.budget.positions =
+        std::min(options.budget.positions.value_or(few_positions), few_positions);
+    auto census = plain_census(core, start, few);
+    const bool more = census && census->ending == Ending::positions &&
+                      few.budget.positions != options.budget.positions;
+    if (!more) return census;
+  }
+  if (auto census = by_keys(core, start, options)) return std::move(*census);
+  return plain_census(core, start, options);
 }
 
 }  // namespace orchard

@@ -83,8 +83,12 @@ const LaneGame::Answering& LaneGame::answering() const {
   return answering_;
 }
 
-circuit::PlayProgram LaneGame::play_program(const std::vector<bool>& initial, bool shared) const {
+const circuit::ChoiceGroups& LaneGame::choice_groups() const {
   std::call_once(groups_once_, [this] { groups_ = circuit::sampled_groups(*ground_, network_); });
+  return groups_;
+}
+
+circuit::PlayProgram LaneGame::play_program(const std::vector<bool>& initial, bool shared) const {
   std::vector<std::vector<bool>> waiting;
   for (std::size_t role = 0; role < ground_->moves().size(); ++role) {
     std::vector<bool>& waits = waiting.emplace_back();
@@ -92,7 +96,8 @@ circuit::PlayProgram LaneGame::play_program(const std::vector<bool>& initial, bo
       waits.push_back(core_->is_waiting(role, move.term));
     }
   }
-  return circuit::make_play_program(network_, shared ? groups_ : circuit::separate_groups(network_),
+  return circuit::make_play_program(network_,
+                                    shared ? choice_groups() : circuit::separate_groups(network_),
                                     {initial, std::move(waiting)});
 }
 

@@ -52,6 +52,8 @@ class LaneGame {
   Answering answering(std::optional<circuit::Executor::Kind> kind) const;
   const Answering& answering() const;  // by the fastest; made at the first call
 
+  // Which roles were seen to choose one at a time; sampled at the first call.
+  const circuit::ChoiceGroups& choice_groups() const;
   // Random play from a position, with shared choices or with a choice for every role.
   circuit::PlayProgram play_program(const std::vector<bool>& initial, bool shared) const;
 

@@ -1,0 +1,338 @@
+#include "explore/keyed_census.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+#include <atomic>
+#include <map>
+#include <thread>
+
+#include "explore/key_set.hpp"
+#include "explore/keyed_game.hpp"
+#include "explore/sampled_games.hpp"
+
+namespace orchard::explore {
+
+using Key = PositionCode::Key;
+
+namespace {
+
+constexpr std::size_t parts = KeyParts::count;
+// As many are found before they are put into the sets.
+constexpr std::uint64_t enough_found = 4'000'000;
+
+// Fluents whose number goes up or down by one with every ply: those of a functor, or of a functor
+// with one value at one place.
+class MeasureFinder {
+ public:
+  explicit MeasureFinder(const ground::GroundProgram& ground) {
+    std::map<std::vector<std::uint32_t>, std::size_t> known;
+    classes_of_.resize(ground.fluents().size());
+    for (std::uint32_t f = 0; f < ground.fluents().size(); ++f) {
+      const auto& entry = ground.terms()[ground.fluents()[f].term];
+      std::vector<std::vector<std::uint32_t>> names{
+          {static_cast<std::uint32_t>(entry.symbol), entry.arity}};
+      for (std::uint32_t place = 0; place < entry.arity; ++place) {
+        names.push_back(
+            {names[0][0], names[0][1], place, static_cast<std::uint32_t>(entry.arguments[place])});
+      }
+      for (std::vector<std::uint32_t>& name : names) {
+        const auto [known_class, is_new] = known.try_emplace(std::move(name), classes_.size());
+        if (is_new) classes_.emplace_back();
+        classes_[known_class->second].fluents.push_back(f);
+        classes_of_[f].push_back(known_class->second);
+      }
+    }
+  }
+
+  void observe(std::span<const std::uint64_t> row, std::uint64_t ply) {
+    std::vector<std::int64_t> held(classes_.size(), 0);
+    for (std::uint32_t f = 0; f < classes_of_.size(); ++f) {
+      if ((row[f / 64] >> (f % 64) & 1) == 0) continue;
+      for (const std::size_t c : classes_of_[f]) ++held[c];
+    }
+    const auto plies = static_cast<std::int64_t>(ply);
+    for (std::size_t c = 0; c < classes_.size(); ++c) {
+      Class& one = classes_[c];
+      if (ply == 0) one.at_start = held[c];
+      one.rises = one.rises && held[c] == one.at_start + plies;
+      one.falls = one.falls && held[c] == one.at_start - plies;
+    }
+  }
+
+  Measure measure() const {
+    for (const Class& one : classes_) {
+      if (one.rises || one.falls) return {one.fluents, one.at_start, one.rises ? 1 : -1};
+    }
+    return {};
+  }
+
+ private:
+  struct Class {
+    std::vector<std::uint32_t> fluents;
+    std::int64_t at_start = 0;
+    bool rises = true;
+    bool falls = true;
+  };
+  std::vector<Class> classes_;
+  std::vector<std::vector<std::size_t>> classes_of_;  // by fluent
+};
+
+// One count from the start to its end, or to the first fault.
+class KeyedCount {
+ public:
+  KeyedCount(const KeyedGame& game, const CensusOptions& options, Stopwatch& stopwatch)
+      : game_(game),
+        options_(options),
+        stopwatch_(stopwatch),
+        apart_(game.measure().step != 0 && options.store != CensusStore::keys) {
+    for (unsigned t = 0; t < std::max(1u, options.threads); ++t) workers_.emplace_back(game);
+  }
+
+  // The fault that ended it, if there was one.
+  BlockFaults run(Key start, Census& census);
+
+ private:
+  struct Worker {
+    explicit Worker(const KeyedGame& game) : expander(game) {}
+    KeyedExpander expander;
+    KeyedExpander::Counts counts;
+    BlockFaults faults;
+    KeyParts found;
+  };
+  using Keys = std::vector<Key>;
+
+  void insert(std::size_t part, std::uint64_t key) {
+    if (reached_[part].insert(key) && !apart_) next_layer_[part].push_back(key);
+  }
+  std::span<const Key> layer_part(std::size_t part) const {
+    return apart_ ? left_[part].places() : std::span<const Key>(layer_[part]);
+  }
+  bool gather();
+  void expand(bool goes_on);
+  void collect();
+  std::uint64_t found() const;
+  template <class Work>
+  void in_threads(std::size_t jobs, Work&& work);
+  std::uint64_t reached() const;
+  std::uint64_t bytes() const;
+  std::optional<Ending> over_budget();
+  void enter_next_layer();
+
+  const KeyedGame& game_;
+  const CensusOptions& options_;
+  Stopwatch& stopwatch_;
+  const bool apart_;  // layers are known to be disjoint
+  std::vector<Worker> workers_;
+  // If layers are apart: the one entered and the one left. Else every key, and the two in lists.
+  std::array<KeySet, parts> reached_;
+  std::array<KeySet, parts> left_;
+  std::array<Keys, parts> layer_;
+  std::array<Keys, parts> next_layer_;
+  std::uint64_t before_ = 0;  // positions of the layers before, where they are not kept
+  std::uint64_t depth_ = 0;
+  // The keys taken from the layer for the next round, 512 a block; and what was taken up to here.
+  std::vector<Keys> blocks_;
+  std::size_t taken_part_ = 0;
+  std::size_t taken_ = 0;
+};
+
+template <class Work>
+void KeyedCount::in_threads(std::size_t jobs, Work&& work) {
+  std::atomic<std::size_t> next{0};
+  const auto serve = [&](Worker& worker) {
+    for (std::size_t job = next++; job < jobs; job = next++) work(worker, job);
+  };
+  std::vector<std::jthread> helpers;
+  for (std::size_t t = 1; t < workers_.size(); ++t) {
+    helpers.emplace_back([&, t] { serve(workers_[t]); });
+  }
+  serve(workers_[0]);
+}
+
+// The next keys of the layer; false if there are none left.
+bool KeyedCount::gather() {
+  constexpr std::size_t most_blocks = 128;  // whatever the threads, so that budgets end alike
+  blocks_.clear();
+  while (taken_part_ < parts && blocks_.size() < most_blocks) {
+    const std::span<const Key> keys = layer_part(taken_part_);
+    if (taken_ == keys.size()) {
+      ++taken_part_;
+      taken_ = 0;
+      continue;
+    }
+    if (blocks_.empty() || blocks_.back().size() == LaneEvaluator::most) blocks_.emplace_back();
+    Keys& block = blocks_.back();
+    for (; taken_ < keys.size() && block.size() < LaneEvaluator::most; ++taken_) {
+      if (keys[taken_] == KeySet::free_place) continue;
+      block.push_back(unmixed_key(keys[taken_]));
+    }
+  }
+  if (!blocks_.empty() && blocks_.back().empty()) blocks_.pop_back();
+  return !blocks_.empty();
+}
+
+void KeyedCount::expand(bool goes_on) {
+  in_threads(blocks_.size(), [&](Worker& worker, std::size_t job) {
+    if (worker.faults.any()) return;
+    worker.faults =
+        worker.expander.expand(blocks_[job], depth_, goes_on, worker.counts, worker.found);
+  });
+}
+
+// What the workers found, into the sets: a part is the work of one of them.
+void KeyedCount::collect() {
+  in_threads(parts, [&](Worker&, std::size_t part) {
+    constexpr std::size_t ahead = 16;
+    for (Worker& worker : workers_) {
+      Keys& keys = worker.found[part];
+      for (std::size_t i = 0; i < keys.size(); ++i) {
+        if (i + ahead < keys.size()) reached_[part].prefetch(keys[i + ahead]);
+        insert(part, keys[i]);
+      }
+      keys.clear();
+    }
+  });
+}
+
+std::uint64_t KeyedCount::found() const {
+  std::uint64_t result = 0;
+  for (const Worker& worker : workers_) result += worker.found.size();
+  return result;
+}
+
+std::uint64_t KeyedCount::reached() const {
+  std::uint64_t result = before_;
+  for (const KeySet& set : reached_) result += set.size();
+  return result;
+}
+
+std::uint64_t KeyedCount::bytes() const {
+  std::uint64_t result = 0;
+  for (std::size_t part = 0; part < parts; ++part) {
+    result += reached_[part].bytes() + left_[part].bytes() +
+              (layer_[part].capacity() + next_layer_[part].capacity()) * sizeof(Key);
+  }
+  for (const Worker& worker : workers_) result += worker.found.bytes();
+  return result;
+}
+
+std::optional<Ending> KeyedCount::over_budget() {
+  const Budget& budget = options_.budget;
+  if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
+  return stopwatch_.check(reached(), depth_);
+}
+
+void KeyedCount::enter_next_layer() {
+  taken_part_ = 0;
+  taken_ = 0;
+  if (apart_) before_ = reached();
+  std::uint64_t left = 0;
+  std::uint64_t entered = 0;
+  for (std::size_t part = 0; part < parts; ++part) {
+    left += left_[part].size();
+    entered += reached_[part].size();
+  }
+  // Layers rarely grow more than the last one did.
+  const double growth = left > 0 ? static_cast<double>(entered) / static_cast<double>(left) : 1;
+  for (std::size_t part = 0; part < parts; ++part) {
+    if (apart_) {
+      left_[part] = std::move(reached_[part]);
+      reached_[part] = {};
+      reached_[part].reserve(
+          static_cast<std::uint64_t>(static_cast<double>(left_[part].size()) * growth));
+    } else {
+      layer_[part] = std::move(next_layer_[part]);
+      next_layer_[part] = {};
+    }
+  }
+}
+
+BlockFaults KeyedCount::run(Key start, Census& census) {
+  insert(KeyParts::part_of(mixed_key(start)), mixed_key(start));
+  for (;; ++depth_) {
+    enter_next_layer();
+    const bool last = options_.depth && depth_ >= *options_.depth;
+    for (Worker& worker : workers_) worker.counts = {};
+    for (bool more = true; more;) {
+      more = gather();
+      expand(!last);
+      for (const Worker& worker : workers_) {
+        if (worker.faults.any()) return worker.faults;
+      }
+      if (more && found() < enough_found) continue;
+      collect();
+      census.positions = reached();
+      census.peak_bytes = std::max(census.peak_bytes, bytes());
+      if (const auto ending = over_budget()) {
+        census.ending = *ending;
+        return {};
+      }
+    }
+    CensusDepth row;
+    row.depth = depth_;
+    bool open = false;
+    for (const Worker& worker : workers_) {
+      row.positions += worker.counts.positions;
+      row.terminal += worker.counts.terminal;
+      row.stuck += worker.counts.stuck;
+      open = open || worker.counts.open;
+    }
+    if (row.positions > 0) census.depths.push_back(row);
+    if (!open || last) {  // nothing follows, or nothing is to
+      census.complete = !open;
+      return {};
+    }
+  }
+}
+
+}  // namespace
+
+std::optional<Census> keyed_census(const LaneGame& game, std::span<const std::uint64_t> start,
+                                   const CensusOptions& options) {
+  Stopwatch stopwatch(options.budget);
+  CodeFinder finder(game.ground());
+  MeasureFinder measures(game.ground());
+  SampledGames samples(game);
+  Random random(1);
+  constexpr std::size_t most_plies = 400;
+  constexpr std::size_t enough_rows = 20'000;
+  std::size_t seen = 0;
+  for (int batch = 0; batch < 8 && seen < enough_rows; ++batch) {
+    samples.play(LaneEvaluator::most, start, random, most_plies,
+                 [&](std::span<const std::uint64_t> rows,
+                     std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+                   for (std::size_t at = 0; at < places.size(); ++at) {
+                     const auto row = rows.subspan(at * lanes.words(), lanes.words());
+                     finder.observe(row);
+                     measures.observe(row, places[at].ply);
+                   }
+                   seen += places.size();
+                 });
+  }
+  Measure measure = measures.measure();
+  constexpr int most_attempts = 200;
+  for (int attempt = 0; attempt < most_attempts; ++attempt) {
+    const auto keyed = KeyedGame::make(game, finder.code(), measure);
+    if (!keyed) return std::nullopt;
+    const auto key = keyed->code().key(start);
+    if (!key) return std::nullopt;
+    Census census;
+    const BlockFaults faults = KeyedCount(*keyed, options, stopwatch).run(*key, census);
+    if (faults.joint_moves) return std::nullopt;
+    if (!faults.any()) {
+      census.seconds = stopwatch.seconds();
+      census.store = fmt::format("keys of {} bits, {}", keyed->code().bits,
+                                 measure.step != 0 && options.store != CensusStore::keys
+                                     ? "two layers at a time"
+                                     : "all kept");
+      return census;
+    }
+    if (faults.measure) measure = {};
+    if (faults.row) finder.observe(*faults.row);
+  }
+  return std::nullopt;
+}
+
+}  // namespace orchard::explore

@@ -1,0 +1,352 @@
+#include "explore/keyed_game.hpp"
+
+#include <algorithm>
+#include <bit>
+
+#include "circuit/copier.hpp"
+#include "circuit/mapping.hpp"
+#include "circuit/numbers.hpp"
+#include "circuit/transpose.hpp"
+#include "explore/joint_moves.hpp"
+#include "explore/key_set.hpp"
+#include "game/lane_evaluator.hpp"
+
+namespace orchard::explore {
+
+using circuit::always;
+using circuit::LaneBlock;
+using circuit::Network;
+using circuit::never;
+using circuit::Signal;
+using Key = PositionCode::Key;
+
+namespace {
+
+// Reports of the look.
+constexpr std::size_t terminal_report = 0;
+constexpr std::size_t stuck_report = 1;
+constexpr std::size_t more_report = 2;  // joint moves that are not among the steps
+constexpr std::size_t first_measure_report = 3;
+
+constexpr std::size_t most_joints = 4096;
+constexpr std::uint64_t most_gates = 30'000'000;  // copied for all steps
+
+using Joint = std::vector<std::uint32_t>;  // a move number for each role
+
+// What the roles of a group do together: one of them makes a move that is no waiting move, or all
+// wait.
+std::vector<Joint> options_of(const circuit::ChoiceGroups& groups,
+                              const std::vector<std::size_t>& group) {
+  std::vector<std::vector<std::uint32_t>> waits(group.size());
+  std::vector<std::vector<std::uint32_t>> others(group.size());
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    const std::vector<bool>& waiting = groups.waits[group[i]];
+    for (std::uint32_t m = 0; m < waiting.size(); ++m)
+      (waiting[m] ? waits : others)[i].push_back(m);
+  }
+  std::vector<Joint> result;
+  const auto add = [&](const Joint& joint) { result.push_back(joint); };
+  for (std::size_t i = 0; i < group.size(); ++i) {
+    std::vector<std::vector<std::uint32_t>> moves = waits;
+    moves[i] = others[i];
+    each_joint_move(moves, add);
+    if (result.size() > most_joints) return result;
+  }
+  each_joint_move(waits, add);
+  return result;
+}
+
+// Every joint move that the groups allow; empty if they are too many.
+std::vector<Joint> joints_of(const circuit::ChoiceGroups& groups) {
+  std::vector<Joint> result{Joint(groups.waits.size(), 0)};
+  for (const std::vector<std::size_t>& group : groups.groups) {
+    const std::vector<Joint> options = options_of(groups, group);
+    if (result.size() * options.size() > most_joints) return {};
+    std::vector<Joint> longer;
+    for (const Joint& joint : result) {
+      for (const Joint& option : options) {
+        longer.push_back(joint);
+        for (std::size_t i = 0; i < group.size(); ++i) longer.back()[group[i]] = option[i];
+      }
+    }
+    result = std::move(longer);
+  }
+  return result;
+}
+
+std::unique_ptr<const circuit::Executor> compile(const Network& network,
+                                                 std::vector<Signal> outputs, std::size_t reports) {
+  const Network pairs = circuit::in_pairs(network, outputs);
+  circuit::LaneProgram program = circuit::map_to_lanes(pairs, outputs);
+  program.state_inputs = network.inputs();
+  program.reports = static_cast<std::uint32_t>(reports);
+  return circuit::make_executor(program);
+}
+
+}  // namespace
+
+std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionCode code,
+                                                 Measure measure) {
+  if (code.bits > PositionCode::most_bits) return nullptr;
+  const std::vector<Joint> joints = joints_of(game.choice_groups());
+  if (joints.empty() || joints.size() * game.network().network.size() > most_gates) return nullptr;
+  std::unique_ptr<KeyedGame> result(new KeyedGame(game, std::move(code), std::move(measure)));
+  std::vector<Draft> drafts;
+  for (const Joint& joint : joints) drafts.push_back(result->draft(joint));
+  result->arrange(drafts);
+  result->make_look(std::move(drafts));
+  return result;
+}
+
+void KeyedGame::make_look(std::vector<Draft> drafts) {
+  const circuit::GameNetwork& game = game_.network();
+  Network network;
+  std::vector<Signal> bits;
+  for (std::uint32_t b = 0; b < code_.bits; ++b) bits.push_back(network.add_input());
+  std::vector<Signal> fluents(game.fluents.size(), never);
+  for (const std::uint32_t fluent : code_.always) fluents[fluent] = always;
+  for (const PositionCode::Group& group : code_.groups) {
+    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
+      std::vector<Signal> digits;
+      for (std::uint32_t b = 0; b < group.bits; ++b) {
+        const bool one = (group.number(place) >> b & 1) != 0;
+        digits.push_back(bits[group.first_bit + b] ^ !one);
+      }
+      fluents[group.fluents[place]] = network.all(std::move(digits));
+    }
+  }
+  circuit::Copier copy(game.network, network);
+  for (std::size_t f = 0; f < fluents.size(); ++f) copy.put(game.fluents[f], fluents[f]);
+
+  const Signal terminal = copy(game.terminal);
+  std::vector<std::vector<Signal>> legal;
+  std::vector<Signal> can_move;
+  for (const std::vector<Signal>& of_role : game.legal) {
+    std::vector<Signal>& moves = legal.emplace_back();
+    for (const Signal move : of_role) moves.push_back(copy(move));
+    can_move.push_back(network.any(moves));
+  }
+  const Signal all_can = network.all(can_move);
+  const Signal open = network.both(!terminal, all_can);
+  const circuit::ChoiceGroups& groups = game_.choice_groups();
+  std::vector<Signal> more;
+  for (const std::vector<std::size_t>& group : groups.groups) {
+    std::vector<Signal> choosing;
+    for (const std::size_t role : group) {
+      std::vector<Signal> others;
+      for (std::size_t m = 0; m < legal[role].size(); ++m) {
+        if (!groups.waits[role][m]) others.push_back(legal[role][m]);
+      }
+      choosing.push_back(network.any(std::move(others)));
+    }
+    more.push_back(network.several(choosing));
+  }
+  std::vector<Signal> outputs{terminal, network.both(!terminal, !all_can),
+                              network.both(open, network.any(std::move(more)))};
+  if (measure_.step != 0) {
+    std::vector<Signal> held;
+    for (const std::uint32_t fluent : measure_.fluents) held.push_back(fluents[fluent]);
+    const circuit::Number number = circuit::count(network, held);
+    measure_bits_ = number.size();
+    outputs.insert(outputs.end(), number.begin(), number.end());
+  }
+  for (Draft& draft : drafts) {
+    std::vector<Signal> made{open};
+    for (std::size_t role = 0; role < draft.joint.size(); ++role) {
+      made.push_back(legal[role][draft.joint[role]]);
+    }
+    const Signal possible = network.all(std::move(made));
+    if (possible == never) continue;
+    outputs.push_back(possible);
+    make_step(std::move(draft));
+  }
+  const std::size_t reports = outputs.size();
+  outputs.insert(outputs.end(), fluents.begin(), fluents.end());
+  look_ = compile(network, std::move(outputs), reports);
+}
+
+KeyedGame::Draft KeyedGame::draft(const Joint& joint) const {
+  const circuit::GameNetwork& game = game_.network();
+  Draft result;
+  result.joint = joint;
+  Network& network = result.network;
+  std::vector<Signal> now;
+  for (std::size_t f = 0; f < game.fluents.size(); ++f) now.push_back(network.add_input());
+  for (const std::uint32_t fluent : code_.always) now[fluent] = always;
+  for (const std::uint32_t fluent : code_.never) now[fluent] = never;
+  circuit::Copier copy(game.network, network);
+  for (std::size_t f = 0; f < now.size(); ++f) copy.put(game.fluents[f], now[f]);
+  for (std::size_t role = 0; role < joint.size(); ++role) {
+    for (std::uint32_t m = 0; m < game.does[role].size(); ++m) {
+      copy.put(game.does[role][m], m == joint[role] ? always : never);
+    }
+  }
+  for (const std::uint32_t fluent : code_.always) {
+    result.unwritable.push_back(!copy(game.next[fluent]));
+  }
+  for (const std::uint32_t fluent : code_.never) {
+    result.unwritable.push_back(copy(game.next[fluent]));
+  }
+  for (const PositionCode::Group& group : code_.groups) {
+    std::vector<Signal> next;
+    bool changes = false;
+    for (const std::uint32_t fluent : group.fluents) {
+      next.push_back(copy(game.next[fluent]));
+      changes = changes || next.back() != now[fluent];
+    }
+    if (changes) {
+      result.unwritable.push_back(network.several(next));
+      if (!group.may_be_empty) result.unwritable.push_back(!network.any(next));
+    } else {
+      next.clear();
+    }
+    result.next.push_back(std::move(next));
+  }
+  return result;
+}
+
+// Bits that the same joint moves change stand together, so that writing them touches few bytes.
+void KeyedGame::arrange(const std::vector<Draft>& drafts) {
+  std::vector<std::pair<std::vector<std::size_t>, std::size_t>> order;
+  for (std::size_t g = 0; g < code_.groups.size(); ++g) {
+    std::vector<std::size_t> changed_by;
+    for (std::size_t d = 0; d < drafts.size(); ++d) {
+      if (!drafts[d].next[g].empty()) changed_by.push_back(d);
+    }
+    order.emplace_back(std::move(changed_by), g);
+  }
+  std::ranges::sort(order);
+  std::uint32_t bit = 0;
+  for (const auto& [changed_by, g] : order) {
+    code_.groups[g].first_bit = bit;
+    bit += code_.groups[g].bits;
+  }
+}
+
+void KeyedGame::make_step(Draft draft) {
+  Step step;
+  step.joint = std::move(draft.joint);
+  std::vector<std::pair<std::uint8_t, Signal>> written;
+  for (std::size_t g = 0; g < code_.groups.size(); ++g) {
+    const PositionCode::Group& group = code_.groups[g];
+    const std::vector<Signal>& next = draft.next[g];
+    if (next.empty()) continue;
+    for (std::uint32_t b = 0; b < group.bits; ++b) {
+      std::vector<Signal> with_bit;
+      for (std::size_t place = 0; place < next.size(); ++place) {
+        if ((group.number(place) >> b & 1) != 0) with_bit.push_back(next[place]);
+      }
+      written.emplace_back(static_cast<std::uint8_t>(group.first_bit + b),
+                           draft.network.any(std::move(with_bit)));
+    }
+  }
+  std::ranges::sort(written);
+  std::vector<Signal> outputs{draft.network.any(std::move(draft.unwritable))};
+  step.kept = (std::uint64_t{1} << code_.bits) - 1;
+  for (const auto& [bit, signal] : written) {
+    step.bits.push_back(bit);
+    step.kept &= ~(std::uint64_t{1} << bit);
+    outputs.push_back(signal);
+  }
+  const std::size_t reports = outputs.size();
+  step.executor = compile(draft.network, std::move(outputs), reports);
+  steps_.push_back(std::move(step));
+}
+
+KeyedExpander::KeyedExpander(const KeyedGame& game)
+    : game_(game),
+      key_lanes_(game.code().bits),
+      fluents_(game.game().ground().fluents().size()),
+      look_reports_(first_measure_report + game.measure_bits_ + game.steps_.size()),
+      written_(circuit::lanes, 0) {
+  std::size_t reports = 1;
+  std::size_t scratch = game.look_->scratch_blocks();
+  for (const KeyedGame::Step& step : game.steps_) {
+    reports = std::max(reports, 1 + step.bits.size());
+    scratch = std::max(scratch, step.executor->scratch_blocks());
+  }
+  step_reports_.resize(reports);
+  scratch_.resize(scratch);
+}
+
+// Whether the positions of these lanes have the measure of their depth.
+bool KeyedExpander::measure_holds(std::uint64_t depth, const LaneBlock& filled) const {
+  const Measure& measure = game_.measure();
+  const std::int64_t expected = measure.at_start + measure.step * static_cast<std::int64_t>(depth);
+  if (expected < 0 || expected >> game_.measure_bits_ != 0) return false;
+  for (std::size_t w = 0; w < filled.words.size(); ++w) {
+    std::uint64_t differs = 0;
+    for (std::size_t b = 0; b < game_.measure_bits_; ++b) {
+      const bool one = (expected >> b & 1) != 0;
+      differs |= look_reports_[first_measure_report + b].words[w] ^ (one ? ~std::uint64_t{0} : 0);
+    }
+    if ((differs & filled.words[w]) != 0) return false;
+  }
+  return true;
+}
+
+// What the code cannot write, by the step program of a plain evaluator.
+std::vector<std::uint64_t> KeyedExpander::successor(Key key, std::size_t step) const {
+  LaneEvaluator evaluator(game_.game());
+  evaluator.load(game_.code().row(key, evaluator.words()), 1);
+  evaluator.set_joint(0, game_.steps_[step].joint);
+  evaluator.step();
+  const auto row = evaluator.next(0);
+  return {row.begin(), row.end()};
+}
+
+BlockFaults KeyedExpander::expand(std::span<const Key> keys, std::uint64_t depth, bool goes_on,
+                                  Counts& counts, KeyParts& next) {
+  BlockFaults faults;
+  LaneBlock filled;
+  for (std::size_t w = 0; w < filled.words.size(); ++w) {
+    const std::size_t here = keys.size() - std::min(keys.size(), w * 64);
+    filled.words[w] = here >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << here) - 1;
+  }
+  circuit::rows_to_lanes(keys, keys.size(), key_lanes_);
+  game_.look_->run(
+      {key_lanes_.data(), nullptr, fluents_.data(), look_reports_.data(), scratch_.data()});
+  const auto number = [&](std::size_t report) {
+    std::uint64_t result = 0;
+    for (std::size_t w = 0; w < filled.words.size(); ++w) {
+      result += static_cast<std::uint64_t>(
+          std::popcount(look_reports_[report].words[w] & filled.words[w]));
+    }
+    return result;
+  };
+  const std::uint64_t terminal = number(terminal_report);
+  const std::uint64_t stuck = number(stuck_report);
+  counts.positions += keys.size();
+  counts.terminal += terminal;
+  counts.stuck += stuck;
+  counts.open = counts.open || terminal + stuck < keys.size();
+  faults.joint_moves = number(more_report) > 0;
+  faults.measure = game_.measure().step != 0 && !measure_holds(depth, filled);
+  if (!goes_on || faults.any()) return faults;
+  const std::size_t first_step_report = first_measure_report + game_.measure_bits_;
+  for (std::size_t s = 0; s < game_.steps_.size(); ++s) {
+    LaneBlock made = look_reports_[first_step_report + s];
+    std::uint64_t some = 0;
+    for (std::size_t w = 0; w < made.words.size(); ++w) some |= made.words[w] &= filled.words[w];
+    if (some == 0) continue;
+    const KeyedGame::Step& step = game_.steps_[s];
+    step.executor->run({fluents_.data(), nullptr, nullptr, step_reports_.data(), scratch_.data()});
+    circuit::lanes_to_places(std::span<const LaneBlock>(step_reports_).subspan(1, step.bits.size()),
+                             step.bits, written_);
+    for (std::size_t w = 0; w < made.words.size(); ++w) {
+      const std::uint64_t unwritable = step_reports_[0].words[w] & made.words[w];
+      if (unwritable != 0) {
+        faults.row =
+            successor(keys[w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable))], s);
+        return faults;
+      }
+      for (std::uint64_t word = made.words[w]; word != 0; word &= word - 1) {
+        const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(word));
+        next.add(mixed_key((keys[lane] & step.kept) | written_[lane]));
+      }
+    }
+  }
+  return faults;
+}
+
+}  // namespace orchard::explore

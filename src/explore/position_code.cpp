@@ -1,0 +1,162 @@
+#include "explore/position_code.hpp"
+
+#include <algorithm>
+#include <bit>
+#include <map>
+
+namespace orchard::explore {
+
+namespace {
+
+bool bit(std::span<const std::uint64_t> row, std::uint32_t number) {
+  return (row[number / 64] >> (number % 64) & 1) != 0;
+}
+
+template <class Visit>
+void each_bit(std::span<const std::uint64_t> row, Visit&& visit) {
+  for (std::size_t w = 0; w < row.size(); ++w) {
+    for (std::uint64_t word = row[w]; word != 0; word &= word - 1) {
+      visit(static_cast<std::uint32_t>(w * 64) +
+            static_cast<std::uint32_t>(std::countr_zero(word)));
+    }
+  }
+}
+
+}  // namespace
+
+std::optional<PositionCode::Key> PositionCode::key(std::span<const std::uint64_t> row) const {
+  if (bits > most_bits) return std::nullopt;
+  for (const std::uint32_t fluent : always) {
+    if (!bit(row, fluent)) return std::nullopt;
+  }
+  for (const std::uint32_t fluent : never) {
+    if (bit(row, fluent)) return std::nullopt;
+  }
+  Key result = 0;
+  for (const Group& group : groups) {
+    std::optional<std::uint64_t> number;
+    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
+      if (!bit(row, group.fluents[place])) continue;
+      if (number) return std::nullopt;
+      number = group.number(place);
+    }
+    if (!number && !group.may_be_empty) return std::nullopt;
+    result |= number.value_or(0) << group.first_bit;
+  }
+  return result;
+}
+
+std::vector<std::uint64_t> PositionCode::row(Key key, std::size_t words) const {
+  std::vector<std::uint64_t> result(words, 0);
+  const auto put = [&](std::uint32_t fluent) {
+    result[fluent / 64] |= std::uint64_t{1} << (fluent % 64);
+  };
+  for (const std::uint32_t fluent : always) put(fluent);
+  for (const Group& group : groups) {
+    const std::uint64_t number = key >> group.first_bit & ((std::uint64_t{1} << group.bits) - 1);
+    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
+      if (group.number(place) == number) put(group.fluents[place]);
+    }
+  }
+  return result;
+}
+
+CodeFinder::CodeFinder(const ground::GroundProgram& ground)
+    : fluents_(ground.fluents().size()),
+      candidates_of_(fluents_),
+      seen_(fluents_, 0),
+      functor_(fluents_, 0) {
+  std::map<std::pair<rules::SymbolId, std::uint32_t>, std::size_t> functors;
+  std::map<std::vector<std::uint32_t>, std::uint32_t> known;  // functor, place, other arguments
+  for (std::uint32_t f = 0; f < fluents_; ++f) {
+    const auto& entry = ground.terms()[ground.fluents()[f].term];
+    functor_[f] = functors.try_emplace({entry.symbol, entry.arity}, functors.size()).first->second;
+    for (std::uint32_t place = 0; place < entry.arity; ++place) {
+      std::vector<std::uint32_t> name{static_cast<std::uint32_t>(functor_[f]), place};
+      for (std::uint32_t i = 0; i < entry.arity; ++i) {
+        if (i != place) name.push_back(static_cast<std::uint32_t>(entry.arguments[i]));
+      }
+      const auto [candidate, is_new] =
+          known.try_emplace(std::move(name), static_cast<std::uint32_t>(candidates_.size()));
+      if (is_new) candidates_.push_back({{}, functor_[f], place, 0, true, 0});
+      candidates_[candidate->second].fluents.push_back(f);
+      candidates_of_[f].push_back(candidate->second);
+    }
+  }
+  functors_ = functors.size();
+}
+
+void CodeFinder::observe(std::span<const std::uint64_t> row) {
+  ++rows_;
+  each_bit(row, [&](std::uint32_t fluent) {
+    ++seen_[fluent];
+    for (const std::uint32_t c : candidates_of_[fluent]) {
+      Candidate& candidate = candidates_[c];
+      if (candidate.last_row == rows_) candidate.exclusive = false;
+      if (candidate.last_row != rows_) ++candidate.held;
+      candidate.last_row = rows_;
+    }
+  });
+}
+
+PositionCode::Group CodeFinder::group_of(const Candidate& candidate) const {
+  PositionCode::Group group;
+  for (const std::uint32_t fluent : candidate.fluents) {
+    if (seen_[fluent] > 0) group.fluents.push_back(fluent);
+  }
+  group.may_be_empty = candidate.held < rows_;
+  if (!group.fluents.empty()) {
+    group.bits = static_cast<std::uint32_t>(std::bit_width(group.number(group.fluents.size() - 1)));
+  }
+  return group;
+}
+
+// A fluent by itself takes a bit, or none if it always holds.
+std::uint32_t CodeFinder::bits_of(const Candidate& candidate) const {
+  if (candidate.exclusive) return group_of(candidate).bits;
+  std::uint32_t result = 0;
+  for (const std::uint32_t fluent : candidate.fluents) {
+    result += seen_[fluent] > 0 && seen_[fluent] < rows_ ? 1 : 0;
+  }
+  return result;
+}
+
+PositionCode CodeFinder::code() const {
+  // For each functor the place whose values take the fewest bits.
+  std::vector<std::map<std::size_t, std::uint32_t>> bits(functors_);
+  for (const Candidate& candidate : candidates_) {
+    bits[candidate.functor][candidate.place] += bits_of(candidate);
+  }
+  std::vector<std::size_t> best(functors_, 0);
+  for (std::size_t functor = 0; functor < functors_; ++functor) {
+    const auto least = std::ranges::min_element(
+        bits[functor], {}, [](const auto& place_and_bits) { return place_and_bits.second; });
+    if (least != bits[functor].end()) best[functor] = least->first;
+  }
+  PositionCode result;
+  std::vector<bool> grouped(fluents_, false);
+  const auto add = [&](PositionCode::Group group) {
+    group.first_bit = result.bits;
+    result.bits += group.bits;
+    result.groups.push_back(std::move(group));
+  };
+  for (const Candidate& candidate : candidates_) {
+    if (candidate.place != best[candidate.functor] || !candidate.exclusive) continue;
+    PositionCode::Group group = group_of(candidate);
+    if (group.bits == 0) continue;  // one that always holds, or none ever
+    for (const std::uint32_t fluent : group.fluents) grouped[fluent] = true;
+    add(std::move(group));
+  }
+  for (std::uint32_t fluent = 0; fluent < fluents_; ++fluent) {
+    if (seen_[fluent] == 0) {
+      result.never.push_back(fluent);
+    } else if (seen_[fluent] == rows_) {
+      result.always.push_back(fluent);
+    } else if (!grouped[fluent]) {
+      add({{fluent}, true, 0, 1});
+    }
+  }
+  return result;
+}
+
+}  // namespace orchard::explore

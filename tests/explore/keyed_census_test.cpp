@@ -1,0 +1,234 @@
+// Censuses on keys against censuses of positions as they are: the demo games, random descriptions,
+// and rules that do rarely what random games do not show.
+#include <gtest/gtest.h>
+
+#include <map>
+#include <random>
+#include <set>
+
+#include "circuit/transpose.hpp"
+#include "explore/key_set.hpp"
+#include "explore/position_code.hpp"
+#include "game/core.hpp"
+#include "orchard/orchard.hpp"
+#include "support/files.hpp"
+#include "support/random_rules.hpp"
+
+namespace orchard {
+namespace {
+
+Census take(const Game& game, CensusStore store, CensusOptions options = {}) {
+  options.store = store;
+  return take_census(game, options).value();
+}
+
+void expect_equal(const Census& found, const Census& expected) {
+  EXPECT_EQ(found.complete, expected.complete);
+  EXPECT_EQ(found.ending, expected.ending);
+  EXPECT_EQ(found.positions, expected.positions);
+  ASSERT_EQ(found.depths.size(), expected.depths.size());
+  for (std::size_t d = 0; d < found.depths.size(); ++d) {
+    EXPECT_EQ(found.depths[d].depth, d);
+    EXPECT_EQ(found.depths[d].positions, expected.depths[d].positions) << "depth " << d;
+    EXPECT_EQ(found.depths[d].terminal, expected.depths[d].terminal) << "depth " << d;
+    EXPECT_EQ(found.depths[d].stuck, expected.depths[d].stuck) << "depth " << d;
+  }
+}
+
+bool on_keys(const Census& census) {
+  return census.store.starts_with("keys");
+}
+
+TEST(KeyedCensus, OfDemoGamesIsTheSame) {
+  struct Case {
+    const char* name;
+    std::map<std::string, std::int64_t> sizes;
+    std::optional<std::uint64_t> depth;
+    const char* store;
+  };
+  const Case cases[] = {
+      {"espalier_3x3", {}, {}, "two layers at a time"},
+      {"silo", {{"heights", 3}, {"bins", 4}}, {}, "two layers at a time"},
+      {"silo", {}, 9, "two layers at a time"},
+      {"cellar", {}, {}, "all kept"},
+      {"snails", {}, {}, "all kept"},
+      {"sprinklers", {}, {}, "all kept"},
+      {"beeline", {}, {}, "two layers at a time"},
+      {"market_day", {}, {}, ""},
+      {"pickers", {}, 4, ""},
+      {"barrow_lane", {}, 5, ""},
+  };
+  for (const Case& one : cases) {
+    SCOPED_TRACE(one.name);
+    LoadOptions sizes;
+    sizes.sizes = one.sizes;
+    const Game game = Game::load(testing::game_path(one.name), sizes).value();
+    CensusOptions options;
+    options.depth = one.depth;
+    const Census plain = take(game, CensusStore::plain, options);
+    EXPECT_FALSE(on_keys(plain));
+    const Census layers = take(game, CensusStore::layers, options);
+    EXPECT_TRUE(on_keys(layers));
+    EXPECT_TRUE(layers.store.ends_with(one.store)) << layers.store;
+    expect_equal(layers, plain);
+    options.threads = 3;
+    const Census keys = take(game, CensusStore::keys, options);
+    EXPECT_TRUE(keys.store.ends_with("all kept")) << keys.store;
+    expect_equal(keys, plain);
+  }
+}
+
+TEST(KeyedCensus, OfRandomDescriptionsIsTheSame) {
+  int compared = 0;
+  int on = 0;
+  for (std::uint64_t seed = 0; seed < 50 && !HasFailure(); ++seed) {
+    SCOPED_TRACE(testing::random_rules(seed));
+    const auto game = Game::from_text(testing::random_rules(seed));
+    if (!game) continue;
+    CensusOptions options;
+    options.depth = 6;
+    const auto plain = take_census(*game, [&] {
+      CensusOptions as_they_are = options;
+      as_they_are.store = CensusStore::plain;
+      as_they_are.budget.positions = 20'000;
+      return as_they_are;
+    }());
+    if (!plain || plain->ending != Ending::complete) continue;
+    const Census layers = take(*game, CensusStore::layers, options);
+    expect_equal(layers, *plain);
+    expect_equal(take(*game, CensusStore::keys, options), *plain);
+    ++compared;
+    on += on_keys(layers) ? 1 : 0;
+  }
+  std::printf("%d descriptions compared, %d of them on keys\n", compared, on);
+  EXPECT_GT(on, 30);
+}
+
+// A gardener climbs a ladder of fifteen rungs and marks a step with every ply; by chance one move
+// in two leads back to its foot, so random games hardly see its top. There a bell rings for good,
+// no step is marked, and the dog, who otherwise sleeps, may bark or not.
+constexpr const char* ladder = R"(
+  (role gardener) (role dog)
+  (init (rung 0)) (init (step 0))
+  (legal gardener climb) (legal gardener slip)
+  (legal dog sleep)
+  (<= (legal dog bark) (true (rung 14)))
+  (<= (next (rung ?m)) (does gardener climb) (true (rung ?n)) (after ?n ?m))
+  (<= (next (rung 14)) (does gardener climb) (true (rung 14)))
+  (<= (next (rung 0)) (does gardener slip))
+  (<= (next (step ?n)) (true (step ?n)))
+  (<= (next (step ?m)) (true (step ?n)) (after ?n ?m) (not (true (rung 14))))
+  (<= (next bell) (true (rung 14)) (does dog bark))
+  (<= (next bell) (true bell))
+  (<= terminal (true (step 18)))
+  (<= (goal gardener 100) (true bell))
+  (goal dog 50)
+)";
+
+TEST(KeyedCensus, WhatRandomGamesDoNotShowIsMended) {
+  std::string rules = ladder;
+  for (int n = 0; n < 18; ++n) {
+    rules += "(after " + std::to_string(n) + " " + std::to_string(n + 1) + ")";
+  }
+  const Game game = Game::from_text(rules).value();
+  const Census plain = take(game, CensusStore::plain);
+  EXPECT_TRUE(plain.complete);
+  expect_equal(take(game, CensusStore::layers), plain);
+  expect_equal(take(game, CensusStore::keys), plain);
+}
+
+TEST(KeyedCensus, BeginsAnywhereAndKeepsToItsBudget) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  CensusOptions options;
+  options.depth = 7;
+  const Position first = game.initial();
+  const Role role = game.to_move(first).front();
+  const Move move = game.legal(first, role).back();
+  options.from = game.next(first, game.joint_move(first, role, move).value()).value();
+  expect_equal(take(game, CensusStore::layers, options), take(game, CensusStore::plain, options));
+  options = {};
+  options.budget.positions = 100'000;
+  const Census few = take(game, CensusStore::automatic, options);
+  EXPECT_TRUE(on_keys(few));
+  EXPECT_EQ(few.ending, Ending::positions);
+  EXPECT_GE(few.positions, 100'000u);
+  options.threads = 2;
+  expect_equal(take(game, CensusStore::automatic, options), few);
+  options.budget = {};
+  options.budget.memory_bytes = 40'000'000;
+  EXPECT_EQ(take(game, CensusStore::layers, options).ending, Ending::memory);
+}
+
+TEST(KeySet, HoldsWhatWasPutIn) {
+  std::mt19937_64 random(1);
+  std::set<std::uint64_t> model;
+  explore::KeySet set;
+  set.reserve(1000);
+  for (int i = 0; i < 50'000; ++i) {
+    const std::uint64_t key = explore::mixed_key(random() % 30'000);
+    EXPECT_EQ(set.insert(key), model.insert(key).second);
+  }
+  EXPECT_EQ(set.size(), model.size());
+  std::set<std::uint64_t> held(set.places().begin(), set.places().end());
+  held.erase(explore::KeySet::free_place);
+  EXPECT_EQ(held, model);
+  for (const std::uint64_t key : held) EXPECT_LT(explore::unmixed_key(key), 30'000u);
+}
+
+TEST(PositionCode, WritesWhatItSawAndRefusesTheRest) {
+  const Game game = Game::from_text(R"(
+    (role bee) (init (at 1 a)) (init (at 2 b)) (init sun) (legal bee stay)
+    (<= (next (at ?r ?w)) (true (at ?r ?w))) (next (at 1 b)) (next (at 1 c)) (next (at 2 a)) (next rain)
+    (<= (next sun) (true sun)) (<= terminal (true rain)) (goal bee 1))")
+                        .value();
+  const auto& lanes = *GameAccess::core(game)->lanes();
+  const auto row = [&](const std::string& fluents) {
+    std::vector<bool> bits(lanes.ground().fluents().size(), false);
+    for (std::size_t f = 0; f < bits.size(); ++f) {
+      bits[f] = fluents.find(lanes.ground().terms().text(lanes.ground().fluents()[f].term)) !=
+                std::string::npos;
+    }
+    return lanes.row(bits);
+  };
+  explore::CodeFinder finder(lanes.ground());
+  for (const char* seen : {"(at 1 a) (at 2 b) sun", "(at 1 b) (at 2 b) sun", "(at 1 b) sun"}) {
+    finder.observe(row(seen));
+  }
+  const explore::PositionCode code = finder.code();
+  EXPECT_EQ(code.bits, 2u);  // a or b in row 1; b in row 2 or nothing; the sun always shines
+  std::set<std::uint64_t> keys;
+  for (const char* written :
+       {"(at 1 a) (at 2 b) sun", "(at 1 b) (at 2 b) sun", "(at 1 b) sun", "(at 1 a) sun"}) {
+    const auto key = code.key(row(written));
+    ASSERT_TRUE(key) << written;
+    EXPECT_EQ(code.row(*key, row(written).size()), row(written)) << written;
+    keys.insert(*key);
+  }
+  EXPECT_EQ(keys, (std::set<std::uint64_t>{0, 1, 2, 3}));
+  for (const char* refused :
+       {"(at 1 a) (at 2 b)", "(at 2 b) sun", "(at 1 a) (at 1 b) sun", "(at 1 c) (at 2 b) sun",
+        "(at 1 a) (at 2 a) sun", "(at 1 a) sun rain"}) {
+    EXPECT_FALSE(code.key(row(refused))) << refused;
+  }
+}
+
+TEST(Transpose, FewBitsToTheirPlaces) {
+  std::mt19937_64 random(1);
+  std::vector<circuit::LaneBlock> blocks(9);
+  for (auto& block : blocks) {
+    for (auto& word : block.words) word = random();
+  }
+  const std::vector<std::uint8_t> places{0, 3, 7, 8, 30, 31, 32, 62, 63};
+  std::vector<std::uint64_t> rows(circuit::lanes, ~std::uint64_t{0});
+  circuit::lanes_to_places(blocks, places, rows);
+  for (std::size_t lane = 0; lane < circuit::lanes; ++lane) {
+    std::uint64_t expected = 0;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+      expected |= (blocks[i].words[lane / 64] >> (lane % 64) & 1) << places[i];
+    }
+    ASSERT_EQ(rows[lane], expected) << lane;
+  }
+}
+
+}  // namespace
+}  // namespace orchard
