@@ -9,6 +9,7 @@
 #include <functional>
 #include <optional>
 #include <stop_token>
+#include <string>
 #include <string_view>
 
 namespace orchard {
@@ -31,12 +32,20 @@ struct Progress {
   double seconds = 0;
 };
 
+// Where an exploration is saved now and then, and whenever it ends, so that it goes on from there
+// the next time. The folder is made if it is not there.
+struct Checkpoint {
+  std::string folder;
+  double every_seconds = 30;
+};
+
 struct Budget {
   std::optional<double> seconds;
   std::optional<std::uint64_t> positions;
   std::optional<std::uint64_t> memory_bytes;  // for what the operation stores
   std::stop_token stop;
   std::function<void(const Progress&)> progress;  // called a few times a second, on its thread
+  std::optional<Checkpoint> checkpoint;           // of those that explore positions
 };
 
 // Half of the memory of this machine, in bytes; nothing where that cannot be told.
@@ -54,12 +63,18 @@ class Stopwatch {
   // Why to end now, if there is a reason; reports progress when a report is due. Cheap enough to
   // call for every position: the clock is read at every sixteenth call.
   std::optional<Ending> check(std::uint64_t done, std::uint64_t depth = 0);
+  // Whether it is time to save; asked as often.
+  bool save_is_due() const {
+    return budget_.checkpoint && seconds() - saved_ >= budget_.checkpoint->every_seconds;
+  }
+  void saved() { saved_ = seconds(); }
 
  private:
   const Budget& budget_;
   std::chrono::steady_clock::time_point start_ = std::chrono::steady_clock::now();
   std::uint64_t calls_ = 0;
   double reported_ = 0;
+  double saved_ = 0;
 };
 
 }  // namespace orchard

@@ -178,8 +178,14 @@ constexpr std::array options = {
                 "end once so many positions were found (solve: 5000000, check and find: 3000000)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
-    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024, "census check find solve playouts series",
-                "threads to use"},
+    OptionFacts{
+        "checkpoint", Kind::text, "DIR", "", 0, 0, "census check find solve",
+        "save what was explored in this folder now and then, and at the end, and go on from "
+        "what is there"},
+    OptionFacts{"save-every", Kind::seconds, "S", "30", 0, 0, "census check find solve",
+                "seconds between two savings"},
+    OptionFacts{"threads", Kind::number, "N", "1", 1, 1024,
+                "census check find solve playouts series", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
                 "playouts[:COUNT|:SECONDSs], perfect, learned:FILE (all seats: person, in series "

@@ -91,6 +91,10 @@ Budget Call::budget() const {
       return facts.name == option && facts.belongs_to(command);
     });
   };
+  if (takes("checkpoint")) {
+    if (const auto folder = text("checkpoint"))
+      budget.checkpoint = {*folder, *seconds("save-every")};
+  }
   const bool counts_positions = takes("positions");
   if (counts_positions) budget.positions = number("positions");
   if (takes("memory")) {

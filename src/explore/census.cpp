@@ -147,12 +147,12 @@ namespace {
 constexpr std::uint64_t few_positions = 30'000;
 
 // On keys, if the game has them.
-std::optional<Census> by_keys(const GameCore& core, std::span<const TermId> start,
-                              const CensusOptions& options) {
+Result<std::optional<Census>> by_keys(const GameCore& core, std::span<const TermId> start,
+                                      const CensusOptions& options) {
   const LaneGame* const lanes = core.lanes();
-  if (lanes == nullptr || options.sequences) return std::nullopt;
+  if (lanes == nullptr || options.sequences) return std::optional<Census>();
   const auto bits = lanes->bits({start.begin(), start.end()});
-  if (!bits) return std::nullopt;
+  if (!bits) return std::optional<Census>();
   return explore::keyed_census(*lanes, lanes->row(*bits), options);
 }
 
@@ -185,7 +185,17 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
                       few.budget.positions != options.budget.positions;
     if (!more) return census;
   }
-  if (auto census = by_keys(core, start, options)) return std::move(*census);
+  auto census = by_keys(core, start, options);
+  if (!census) return census.diagnostics();
+  if (*census) return std::move(**census);
+  if (options.budget.checkpoint) {
+    return plain_error(
+        "cannot-save",
+        options.sequences ? "a census that counts sequences cannot be saved"
+                          : "a census of this game cannot be saved: its positions are too long for "
+                            "keys, or it has too many joint moves",
+        "leave --checkpoint away");
+  }
   return plain_census(core, start, options);
 }
 

@@ -19,4 +19,10 @@ void KeySet::grow(std::uint64_t places) {
   }
 }
 
+void KeySet::restore(std::vector<std::uint64_t> places) {
+  places_ = std::move(places);
+  taken_ = static_cast<std::uint64_t>(
+      std::ranges::count_if(places_, [](std::uint64_t key) { return key != free_place; }));
+}
+
 }  // namespace orchard::explore

@@ -59,6 +59,9 @@ class KeySet {
     taken_ = 0;
   }
 
+  // As it was with these places.
+  void restore(std::vector<std::uint64_t> places);
+
   // The mixed keys are those of the places that are not free.
   std::span<const std::uint64_t> places() const { return places_; }
 

@@ -11,6 +11,7 @@
 #include "explore/key_set.hpp"
 #include "explore/keyed_game.hpp"
 #include "explore/sampled_games.hpp"
+#include "explore/saved_state.hpp"
 
 namespace orchard::explore {
 
@@ -82,16 +83,21 @@ class MeasureFinder {
 // One count from the start to its end, or to the first fault.
 class KeyedCount {
  public:
-  KeyedCount(const KeyedGame& game, const CensusOptions& options, Stopwatch& stopwatch)
+  // `mended`: rows that were shown to the finder of the code, kept with what is saved.
+  KeyedCount(const KeyedGame& game, std::span<const std::uint64_t> start,
+             const CensusOptions& options, Stopwatch& stopwatch,
+             const std::vector<std::uint64_t>& mended)
       : game_(game),
+        start_(start),
+        mended_(mended),
         options_(options),
         stopwatch_(stopwatch),
-        apart_(game.measure().step != 0 && options.store != CensusStore::keys) {
+        apart_(game.measure().step != 0) {
     for (unsigned t = 0; t < std::max(1u, options.threads); ++t) workers_.emplace_back(game);
   }
 
-  // The fault that ended it, if there was one.
-  BlockFaults run(Key start, Census& census);
+  // The fault that ended it, if there was one; goes on from `saved` if it is given.
+  Result<BlockFaults> run(StateReader* saved, Census& census);
 
  private:
   struct Worker {
@@ -120,7 +126,12 @@ class KeyedCount {
   std::optional<Ending> over_budget();
   void enter_next_layer();
 
+  Diagnostics save(const Census& census);
+  void load(StateReader& saved, Census& census);
+
   const KeyedGame& game_;
+  const std::span<const std::uint64_t> start_;
+  const std::vector<std::uint64_t>& mended_;
   const CensusOptions& options_;
   Stopwatch& stopwatch_;
   const bool apart_;  // layers are known to be disjoint
@@ -132,6 +143,8 @@ class KeyedCount {
   std::array<Keys, parts> next_layer_;
   std::uint64_t before_ = 0;  // positions of the layers before, where they are not kept
   std::uint64_t depth_ = 0;
+  bool in_layer_ = false;  // it has been entered
+  bool finished_ = false;
   // The keys taken from the layer for the next round, 512 a block; and what was taken up to here.
   std::vector<Keys> blocks_;
   std::size_t taken_part_ = 0;
@@ -249,48 +262,119 @@ void KeyedCount::enter_next_layer() {
   }
 }
 
-BlockFaults KeyedCount::run(Key start, Census& census) {
-  insert(KeyParts::part_of(mixed_key(start)), mixed_key(start));
-  for (;; ++depth_) {
-    enter_next_layer();
+// Between rounds, when nothing found is waiting.
+Diagnostics KeyedCount::save(const Census& census) {
+  StateWriter writer(options_.budget.checkpoint->folder, "keys", state_of(game_.game(), start_));
+  KeyedExpander::Counts counts;
+  for (const Worker& worker : workers_) counts.add(worker.counts);
+  writer.put("at", std::vector<std::uint64_t>{depth_, before_, taken_part_, taken_,
+                                              counts.positions, counts.terminal, counts.stuck,
+                                              counts.open, apart_, in_layer_, finished_});
+  std::vector<std::uint64_t> rows;
+  for (const CensusDepth& row : census.depths) {
+    rows.insert(rows.end(), {row.positions, row.terminal, row.stuck});
+  }
+  writer.put("depths", rows);
+  writer.put("mended", mended_);
+  for (std::size_t part = 0; part < parts; ++part) {
+    const auto put = [&](const char* name, std::span<const Key> keys) {
+      writer.put(fmt::format("{} {}", name, part), keys);
+    };
+    put("reached", reached_[part].places());
+    put("left", left_[part].places());
+    put("layer", layer_[part]);
+    put("next", next_layer_[part]);
+  }
+  stopwatch_.saved();
+  return writer.finish();
+}
+
+void KeyedCount::load(StateReader& saved, Census& census) {
+  const auto at = saved.get<std::uint64_t>("at");
+  depth_ = at.at(0);
+  before_ = at.at(1);
+  taken_part_ = at.at(2);
+  taken_ = at.at(3);
+  workers_[0].counts = {at.at(4), at.at(5), at.at(6), at.at(7) != 0};
+  in_layer_ = at.at(9) != 0;
+  finished_ = at.at(10) != 0;
+  const auto rows = saved.get<std::uint64_t>("depths");
+  for (std::size_t d = 0; d * 3 < rows.size(); ++d) {
+    census.depths.push_back({d, rows[d * 3], rows[d * 3 + 1], rows[d * 3 + 2], {}});
+  }
+  for (std::size_t part = 0; part < parts; ++part) {
+    const auto get = [&](const char* name) {
+      return saved.get<Key>(fmt::format("{} {}", name, part));
+    };
+    reached_[part].restore(get("reached"));
+    left_[part].restore(get("left"));
+    layer_[part] = get("layer");
+    next_layer_[part] = get("next");
+  }
+}
+
+Result<BlockFaults> KeyedCount::run(StateReader* saved, Census& census) {
+  if (saved != nullptr) {
+    load(*saved, census);
+  } else {
+    const std::uint64_t start = mixed_key(game_.code().key(start_).value());
+    insert(KeyParts::part_of(start), start);
+  }
+  census.positions = reached();
+  census.complete = finished_;
+  const auto saved_now = [&] { return options_.budget.checkpoint ? save(census) : Diagnostics{}; };
+  for (; !finished_; ++depth_) {
+    if (!in_layer_) {
+      enter_next_layer();
+      for (Worker& worker : workers_) worker.counts = {};
+      in_layer_ = true;
+    }
     const bool last = options_.depth && depth_ >= *options_.depth;
-    for (Worker& worker : workers_) worker.counts = {};
     for (bool more = true; more;) {
       more = gather();
       expand(!last);
       for (const Worker& worker : workers_) {
         if (worker.faults.any()) return worker.faults;
       }
-      if (more && found() < enough_found) continue;
+      if (more && found() < enough_found && !stopwatch_.save_is_due()) continue;
       collect();
       census.positions = reached();
       census.peak_bytes = std::max(census.peak_bytes, bytes());
       if (const auto ending = over_budget()) {
         census.ending = *ending;
-        return {};
+        // What a last layer counts is no part of what can be gone on from.
+        if (Diagnostics faults = last ? Diagnostics{} : saved_now(); !faults.empty()) return faults;
+        return BlockFaults{};
+      }
+      if (stopwatch_.save_is_due() && !last) {
+        if (Diagnostics faults = save(census); !faults.empty()) return faults;
       }
     }
     CensusDepth row;
     row.depth = depth_;
-    bool open = false;
-    for (const Worker& worker : workers_) {
-      row.positions += worker.counts.positions;
-      row.terminal += worker.counts.terminal;
-      row.stuck += worker.counts.stuck;
-      open = open || worker.counts.open;
-    }
+    KeyedExpander::Counts counts;
+    for (const Worker& worker : workers_) counts.add(worker.counts);
+    row.positions = counts.positions;
+    row.terminal = counts.terminal;
+    row.stuck = counts.stuck;
     if (row.positions > 0) census.depths.push_back(row);
-    if (!open || last) {  // nothing follows, or nothing is to
-      census.complete = !open;
-      return {};
+    in_layer_ = false;
+    if (last) {
+      census.complete = !counts.open;
+      return BlockFaults{};
     }
+    finished_ = !counts.open;
+    census.complete = finished_;
   }
+  if (Diagnostics faults = saved_now(); !faults.empty()) return faults;
+  return BlockFaults{};
 }
 
 }  // namespace
 
-std::optional<Census> keyed_census(const LaneGame& game, std::span<const std::uint64_t> start,
-                                   const CensusOptions& options) {
+Result<std::optional<Census>> keyed_census(const LaneGame& game,
+                                           std::span<const std::uint64_t> start,
+                                           const CensusOptions& options) {
   Stopwatch stopwatch(options.budget);
   CodeFinder finder(game.ground());
   MeasureFinder measures(game.ground());
@@ -312,27 +396,46 @@ std::optional<Census> keyed_census(const LaneGame& game, std::span<const std::ui
                  });
   }
   Measure measure = measures.measure();
+  std::vector<std::uint64_t> mended;  // rows, one behind the other
+  const auto mend = [&](std::span<const std::uint64_t> row) {
+    finder.observe(row);
+    mended.insert(mended.end(), row.begin(), row.end());
+  };
+  std::unique_ptr<StateReader> saved;
+  if (options.budget.checkpoint) {
+    auto opened =
+        StateReader::open(options.budget.checkpoint->folder, "keys", state_of(game, start));
+    if (!opened) return opened.diagnostics();
+    saved = std::move(opened).value();
+  }
+  bool layers = options.store != CensusStore::keys && measure.step != 0;
+  if (saved) {
+    const auto rows = saved->get<std::uint64_t>("mended");
+    for (std::size_t at = 0; at < rows.size(); at += start.size()) {
+      mend(std::span(rows).subspan(at, start.size()));
+    }
+    layers = saved->get<std::uint64_t>("at").at(8) != 0;
+  }
   constexpr int most_attempts = 200;
   for (int attempt = 0; attempt < most_attempts; ++attempt) {
-    const auto keyed = KeyedGame::make(game, finder.code(), measure);
-    if (!keyed) return std::nullopt;
-    const auto key = keyed->code().key(start);
-    if (!key) return std::nullopt;
+    const auto keyed = KeyedGame::make(game, finder.code(), layers ? measure : Measure{});
+    if (!keyed || !keyed->code().key(start)) return std::optional<Census>();
     Census census;
-    const BlockFaults faults = KeyedCount(*keyed, options, stopwatch).run(*key, census);
-    if (faults.joint_moves) return std::nullopt;
-    if (!faults.any()) {
+    const auto faults =
+        KeyedCount(*keyed, start, options, stopwatch, mended).run(saved.get(), census);
+    if (!faults) return faults.diagnostics();
+    saved.reset();
+    if (faults->joint_moves) return std::optional<Census>();
+    if (!faults->any()) {
       census.seconds = stopwatch.seconds();
       census.store = fmt::format("keys of {} bits, {}", keyed->code().bits,
-                                 measure.step != 0 && options.store != CensusStore::keys
-                                     ? "two layers at a time"
-                                     : "all kept");
-      return census;
+                                 layers ? "two layers at a time" : "all kept");
+      return std::optional(std::move(census));
     }
-    if (faults.measure) measure = {};
-    if (faults.row) finder.observe(*faults.row);
+    if (faults->measure) layers = false;
+    if (faults->row) mend(*faults->row);
   }
-  return std::nullopt;
+  return std::optional<Census>();
 }
 
 }  // namespace orchard::explore

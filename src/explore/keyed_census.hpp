@@ -15,8 +15,9 @@
 namespace orchard::explore {
 
 // None if positions take too many bits, or the game has too many joint moves. `start` is a row of
-// the game.
-std::optional<Census> keyed_census(const LaneGame& game, std::span<const std::uint64_t> start,
-                                   const CensusOptions& options);
+// the game. Fails if a checkpoint cannot be read or written.
+Result<std::optional<Census>> keyed_census(const LaneGame& game,
+                                           std::span<const std::uint64_t> start,
+                                           const CensusOptions& options);
 
 }  // namespace orchard::explore

@@ -87,6 +87,13 @@ class KeyedExpander {
     std::uint64_t terminal = 0;
     std::uint64_t stuck = 0;
     bool open = false;  // play goes on from one of them
+
+    void add(const Counts& other) {
+      positions += other.positions;
+      terminal += other.terminal;
+      stuck += other.stuck;
+      open = open || other.open;
+    }
   };
   // Up to 512 keys at a depth; adds to the counts, and to `next`, mixed, what follows if `goes_on`.
   BlockFaults expand(std::span<const PositionCode::Key> keys, std::uint64_t depth, bool goes_on,

@@ -7,6 +7,7 @@
 
 #include "circuit/transpose.hpp"
 #include "explore/ordered_crew.hpp"
+#include "explore/saved_state.hpp"
 
 namespace orchard::explore {
 
@@ -78,17 +79,78 @@ void StateSpace::add_block(ExpandedBlock& block) {
   }
 }
 
-Ending StateSpace::explore(Row from, const Budget& budget, unsigned threads) {
+Result<Ending> StateSpace::explore(Row from, const Budget& budget, unsigned threads) {
   std::vector<std::uint64_t> start(from.begin(), from.end());
   start.resize(words_, 0);
-  add(start);
-  depths_ = {0, 1};  // where the next one begins is known before anything of it is found
-  const Ending ending = explore_depths(budget, threads);
+  bool loaded = false;
+  if (budget.checkpoint) {
+    const auto found = load(start, budget.checkpoint->folder);
+    if (!found) return found.diagnostics();
+    loaded = *found;
+  }
+  if (!loaded) {
+    add(start);
+    depths_ = {0, 1};  // where the next one begins is known before anything of it is found
+  }
+  auto ending = explore_depths(start, budget, threads);
+  if (ending && budget.checkpoint) {
+    if (Diagnostics faults = save(start, budget.checkpoint->folder); !faults.empty()) return faults;
+  }
   if (depths_.back() == size()) depths_.pop_back();
   return ending;
 }
 
-Ending StateSpace::explore_depths(const Budget& budget, unsigned threads) {
+Diagnostics StateSpace::save(Row from, const std::string& folder) const {
+  StateWriter writer(folder, "space", state_of(game_, from));
+  writer.put("rows", rows_);
+  writer.put("depths", depths_);
+  writer.put("kinds", kinds_);
+  writer.put("choices", choices_);
+  writer.put("first_step", first_step_);
+  writer.put("steps", steps_);
+  writer.put("outcome_of", outcome_of_);
+  // Outcome by outcome and role by role, how many numbers, then the numbers.
+  std::vector<std::uint32_t> outcomes;
+  for (const Outcome& outcome : outcomes_) {
+    for (const auto& numbers : outcome) {
+      outcomes.push_back(static_cast<std::uint32_t>(numbers.size()));
+      outcomes.insert(outcomes.end(), numbers.begin(), numbers.end());
+    }
+  }
+  writer.put("outcomes", outcomes);
+  return writer.finish();
+}
+
+Result<bool> StateSpace::load(Row from, const std::string& folder) {
+  const auto opened = StateReader::open(folder, "space", state_of(game_, from));
+  if (!opened) return opened.diagnostics();
+  if (*opened == nullptr) return false;
+  StateReader& reader = **opened;
+  rows_ = reader.get<std::uint64_t>("rows");
+  depths_ = reader.get<Number>("depths");
+  kinds_ = reader.get<Kind>("kinds");
+  choices_ = reader.get<std::uint16_t>("choices");
+  first_step_ = reader.get<std::uint64_t>("first_step");
+  steps_ = reader.get<Number>("steps");
+  outcome_of_ = reader.get<std::uint16_t>("outcome_of");
+  const auto outcomes = reader.get<std::uint32_t>("outcomes");
+  for (std::size_t at = 0; at < outcomes.size();) {
+    Outcome outcome(roles_);
+    for (auto& numbers : outcome) {
+      const std::size_t count = outcomes.at(at++);
+      numbers.assign(outcomes.begin() + static_cast<std::ptrdiff_t>(at),
+                     outcomes.begin() + static_cast<std::ptrdiff_t>(at + count));
+      at += count;
+    }
+    outcome_numbers_.emplace(outcome, static_cast<std::uint16_t>(outcomes_.size()));
+    outcomes_.push_back(std::move(outcome));
+  }
+  known_.reserve(size());
+  for (Number position = 0; position < size(); ++position) known_.insert(position);
+  return true;
+}
+
+Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsigned threads) {
   constexpr Number most = 0xFFFFFFF0;  // numbers there are
   Stopwatch clock(budget);
   struct Job {
@@ -100,12 +162,17 @@ Ending StateSpace::explore_depths(const Budget& budget, unsigned threads) {
       [](BlockExpander& expander, const Job& job, ExpandedBlock& block) {
         expander.expand(job.rows, job.count, block);
       });
-  Number given = 0;
+  Number given = expanded();
   while (expanded() < size()) {
     if (expanded() == depths_.back()) depths_.push_back(size());
     if (const auto ending = clock.check(size(), depths_.size() - 1)) return *ending;
     if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
     if (too_wide_ || size() >= most) return Ending::memory;
+    if (clock.save_is_due()) {
+      if (Diagnostics faults = save(from, budget.checkpoint->folder); !faults.empty())
+        return faults;
+      clock.saved();
+    }
     while (given < depths_.back() && !crew.full()) {
       const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, depths_.back() - given);
       const Row block = rows(given, count);

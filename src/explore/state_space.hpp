@@ -17,6 +17,7 @@
 
 #include "explore/block_expander.hpp"
 #include "orchard/budget.hpp"
+#include "orchard/result.hpp"
 
 namespace orchard::explore {
 
@@ -30,8 +31,9 @@ class StateSpace {
   StateSpace(const StateSpace&) = delete;
 
   // Explores from a position until the budget ends; once. The budget counts positions found. What
-  // is found does not depend on the number of threads.
-  Ending explore(Row from, const Budget& budget, unsigned threads = 1);
+  // is found does not depend on the number of threads, nor on whether the checkpoint was gone on
+  // from. Fails if that cannot be read or written.
+  Result<Ending> explore(Row from, const Budget& budget, unsigned threads = 1);
 
   const LaneGame& game() const { return game_; }
   std::size_t roles() const { return roles_; }
@@ -89,7 +91,9 @@ class StateSpace {
   };
 
   Number add(Row row);
-  Ending explore_depths(const Budget& budget, unsigned threads);
+  Result<Ending> explore_depths(Row from, const Budget& budget, unsigned threads);
+  Diagnostics save(Row from, const std::string& folder) const;
+  Result<bool> load(Row from, const std::string& folder);
   void add_outcome(Outcome outcome);
   void add_block(ExpandedBlock& block);
 

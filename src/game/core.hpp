@@ -47,6 +47,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   const std::shared_ptr<const logic::Program>& shared_program() const { return program_; }
   rules::TermTable& terms() const { return program_->terms(); }
   const std::vector<Role>& roles() const { return roles_; }
+  std::string digest() const;  // as of Game
   const Diagnostics& findings() const { return findings_; }
   const std::vector<rules::RelationId>& also_asked() const { return also_; }
 

@@ -73,10 +73,14 @@ std::string Game::name() const {
   return std::filesystem::path(path).filename().string();
 }
 
-std::string Game::digest() const {
-  const std::string text = core_->program().description().tree().canonical_text();
+std::string GameCore::digest() const {
+  const std::string text = program_->description().tree().canonical_text();
   const XXH128_hash_t hash = XXH3_128bits(text.data(), text.size());
   return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
+}
+
+std::string Game::digest() const {
+  return core_->digest();
 }
 
 const std::vector<Role>& Game::roles() const {

@@ -31,6 +31,7 @@ class LaneGame {
   static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(const GameCore& core,
                                                                           bool guided = false);
   bool guided() const { return guided_; }
+  const GameCore& core() const { return *core_; }
 
   const ground::GroundProgram& ground() const { return *ground_; }
   const circuit::GameNetwork& network() const { return network_; }

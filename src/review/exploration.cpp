@@ -28,8 +28,11 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
       space_(lanes_),
       seed_(seed) {}
 
-void Exploration::explore(const Budget& budget, unsigned threads) {
-  ending_ = space_.explore(start_, budget, threads);
+Diagnostics Exploration::explore(const Budget& budget, unsigned threads) {
+  const auto ending = space_.explore(start_, budget, threads);
+  if (!ending) return ending.diagnostics();
+  ending_ = *ending;
+  return {};
 }
 
 std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& network,

@@ -28,7 +28,8 @@ class Exploration {
   // `explored` has the roles, fluents and moves of `game`; its lanes must exist.
   Exploration(const Game& game, const Game& explored, std::uint64_t seed);
 
-  void explore(const Budget& budget, unsigned threads);
+  // Fails if a checkpoint cannot be read or written.
+  Diagnostics explore(const Budget& budget, unsigned threads);
 
   const Game& game() const { return game_; }
   const Game& explored() const { return explored_; }

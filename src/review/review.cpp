@@ -107,7 +107,8 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   const Budget budget = with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
-  exploration.explore(budget, options.threads);
+  if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())
+    return faults;
   Inquiry inquiry(exploration, budget);
   std::vector<Conclusion> conclusions;
   for (const Asked& question : asked_questions) {
@@ -140,7 +141,8 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   const Budget budget = with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, claims->explored(), options.seed);
-  exploration.explore(budget, options.threads);
+  if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())
+    return faults;
   Inquiry inquiry(exploration, budget);
   review::SearchedClaim search(inquiry, claims->claims().front());
   inquiry.look();

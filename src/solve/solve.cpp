@@ -309,7 +309,9 @@ Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
   constexpr std::uint64_t usual_positions = 5'000'000;
   Budget with = budget;
   if (!with.positions) with.positions = usual_positions;
-  ending_ = space_.explore(lanes.row(*bits), with, threads);
+  const auto ending = space_.explore(lanes.row(*bits), with, threads);
+  if (!ending) return ending.diagnostics();
+  ending_ = *ending;
   line_ = {{from_}, {}};
   if (ending_ != Ending::complete) {
     reason_ =

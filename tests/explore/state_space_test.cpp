@@ -37,7 +37,7 @@ TEST(StateSpace, IsWhatOneFindsByHand) {
     if (by_hand.empty() || lanes == nullptr) continue;
     ++compared;
     StateSpace space(*lanes);
-    EXPECT_EQ(space.explore(row_of(*lanes, game.initial()), {}), Ending::complete);
+    EXPECT_EQ(space.explore(row_of(*lanes, game.initial()), {}).value(), Ending::complete);
     ASSERT_EQ(space.size(), by_hand.size()) << game.name();
     for (const testing::ByHand& one : by_hand) {
       const auto number = space.find(row_of(*lanes, one.position));
@@ -64,7 +64,7 @@ TEST(StateSpace, LinesAreShortestAndFollowSteps) {
   const Game game = Game::load(testing::game_path("snails")).value();
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   StateSpace space(lanes);
-  space.explore(row_of(lanes, game.initial()), {});
+  ASSERT_TRUE(space.explore(row_of(lanes, game.initial()), {}).ok());
   for (StateSpace::Number p = 0; p < space.size(); p += 7) {
     const auto line = space.line_to(p);
     ASSERT_EQ(line.size(), space.depth(p) + 1u);
@@ -83,10 +83,10 @@ TEST(StateSpace, IsTheSameWhateverTheThreads) {
     Budget budget;
     budget.positions = 40'000;
     StateSpace one(lanes);
-    const Ending ending = one.explore(row_of(lanes, game.initial()), budget, 1);
+    const Ending ending = one.explore(row_of(lanes, game.initial()), budget, 1).value();
     for (const unsigned threads : {2u, 5u}) {
       StateSpace several(lanes);
-      EXPECT_EQ(several.explore(row_of(lanes, game.initial()), budget, threads), ending);
+      EXPECT_EQ(several.explore(row_of(lanes, game.initial()), budget, threads).value(), ending);
       ASSERT_EQ(several.size(), one.size()) << name;
       ASSERT_EQ(several.expanded(), one.expanded());
       EXPECT_EQ(several.depths(), one.depths());
@@ -106,7 +106,7 @@ TEST(StateSpace, EndsWithItsBudgetAndSaysHowFarItLooked) {
   StateSpace by_count(lanes);
   Budget budget;
   budget.positions = 5000;
-  EXPECT_EQ(by_count.explore(row_of(lanes, game.initial()), budget), Ending::positions);
+  EXPECT_EQ(by_count.explore(row_of(lanes, game.initial()), budget).value(), Ending::positions);
   EXPECT_GE(by_count.size(), 5000u);
   EXPECT_LT(by_count.expanded(), by_count.size());
   EXPECT_FALSE(by_count.complete());
@@ -123,7 +123,7 @@ TEST(StateSpace, EndsWithItsBudgetAndSaysHowFarItLooked) {
   StateSpace by_memory(lanes);
   Budget memory;
   memory.memory_bytes = 1 << 20;
-  EXPECT_EQ(by_memory.explore(row_of(lanes, game.initial()), memory), Ending::memory);
+  EXPECT_EQ(by_memory.explore(row_of(lanes, game.initial()), memory).value(), Ending::memory);
 }
 
 // Legal moves as a watch sees them, beside those of the evaluator; a signal of a step with its
@@ -132,7 +132,7 @@ TEST(Watch, SeesSignalsOfPositionsAndSteps) {
   const Game game = Game::load(testing::game_path("espalier_3x3")).value();
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   StateSpace space(lanes);
-  space.explore(row_of(lanes, game.initial()), {});
+  ASSERT_TRUE(space.explore(row_of(lanes, game.initial()), {}).ok());
   const auto& network = lanes.network();
   std::vector<circuit::Signal> signals = network.legal[0];
   signals.push_back(network.does[0][0]);

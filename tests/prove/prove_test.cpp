@@ -94,7 +94,7 @@ TEST(Induction, WhatIsProvedHoldsInEveryPositionExplored) {
     StateSpace space(proved.lanes);
     Budget budget;
     budget.positions = 3000;
-    const bool complete = space.explore(proved.start, budget) == Ending::complete;
+    const bool complete = space.explore(proved.start, budget).value() == Ending::complete;
     std::vector<Signal> never;
     for (const Signal signal : proved.suspects) {
       if (proved.induction->never(signal)) never.push_back(signal);

@@ -19,7 +19,7 @@ std::unique_ptr<StateSpace> explored(const Game& game, std::uint64_t positions) 
   Budget budget;
   budget.positions = positions;
   const auto bits = lanes->bits(GameAccess::state(game.initial()).fluents);
-  space->explore(lanes->row(*bits), budget);
+  EXPECT_TRUE(space->explore(lanes->row(*bits), budget).ok());
   return space;
 }
 

@@ -36,7 +36,7 @@ std::vector<Explored> explored_games() {
     Budget budget;
     budget.positions = 2000;
     const auto bits = lanes->bits(GameAccess::state(game.initial()).fluents);
-    space->explore(lanes->row(*bits), budget);
+    EXPECT_TRUE(space->explore(lanes->row(*bits), budget).ok());
     result.push_back({game, std::move(space)});
   }
   return result;
@@ -166,7 +166,8 @@ TEST(Forcing, FairChanceGivesItSometime) {
                         .value();
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   StateSpace space(lanes);
-  space.explore(lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents)), {});
+  const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents));
+  ASSERT_TRUE(space.explore(start, {}).ok());
   Condition wet;
   for (Number p = 0; p < space.size(); ++p) {
     wet.in_position.push_back(space.kind(p) == StateSpace::Kind::terminal &&

@@ -1,0 +1,125 @@
+// Explorations that are killed at random moments and go on: the same answer as in one go.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard::testing {
+namespace {
+
+using ::testing::HasSubstr;
+using Json = nlohmann::json;
+
+Json without_times(const std::string& text) {
+  Json document = Json::parse(text);
+  document.erase("seconds");
+  return document;
+}
+
+// Kills the command after up to `most_seconds`, again and again, and lets it end at last.
+ProcessResult killed_and_gone_on_with(std::vector<std::string> command, double most_seconds,
+                                      unsigned seed) {
+  std::mt19937 random(seed);
+  std::uniform_real_distribution<double> moments(0.05, most_seconds);
+  constexpr int most_kills = 12;
+  int kills = 0;
+  for (int i = 0; i < most_kills; ++i) {
+    std::vector<std::string> words{"/usr/bin/timeout", "-s", "KILL",
+                                   std::to_string(moments(random)), ORCHARD_COMMAND};
+    words.insert(words.end(), command.begin(), command.end());
+    const auto result = run_process(words);
+    if (result.status != 128 + 9) {
+      EXPECT_GT(kills, 0) << "it ended before it was killed";
+      return result;
+    }
+    ++kills;
+  }
+  return run_orchard(command);
+}
+
+TEST(Checkpoint, AKilledCensusGoesOn) {
+  const TemporaryFolder folder;
+  const std::vector<std::string> census{"census", game_path("silo"), "--depth", "20", "--json"};
+  const auto expected = run_orchard(census);
+  ASSERT_EQ(expected.status, 0) << expected.err;
+  for (const unsigned seed : {1u, 2u}) {
+    std::vector<std::string> saved = census;
+    const std::string path = folder.path("census" + std::to_string(seed));
+    saved.insert(saved.end(),
+                 {"--checkpoint", path, "--save-every", "0.05", "--threads", std::to_string(seed)});
+    const auto result = killed_and_gone_on_with(saved, 0.6, seed);
+    EXPECT_EQ(result.status, 0) << result.err;
+    EXPECT_EQ(without_times(result.out), without_times(expected.out));
+    EXPECT_TRUE(std::filesystem::exists(path + "/explored.keys"));
+  }
+}
+
+TEST(Checkpoint, AKilledCheckGoesOn) {
+  const TemporaryFolder folder;
+  const std::vector<std::string> check{"check",  game_path("silo"), "--set",  "heights=4", "--set",
+                                       "bins=5", "--positions",     "600000", "--json"};
+  const auto expected = run_orchard(check);
+  std::vector<std::string> saved = check;
+  saved.insert(saved.end(), {"--checkpoint", folder.path("check"), "--save-every", "0.05"});
+  const auto result = killed_and_gone_on_with(saved, 1.5, 3);
+  EXPECT_EQ(result.status, expected.status) << result.err;
+  EXPECT_EQ(without_times(result.out), without_times(expected.out));
+}
+
+TEST(Checkpoint, ABudgetThatEndedIsGoneOnFrom) {
+  const TemporaryFolder folder;
+  const std::string path = folder.path("kept");
+  const std::vector<std::string> census{"census", game_path("silo"), "--set", "heights=4",
+                                        "--json", "--checkpoint",    path};
+  std::vector<std::string> few = census;
+  few.insert(few.end(), {"--positions", "200000"});
+  EXPECT_EQ(run_orchard(few).status, 3);
+  const auto whole = run_orchard(census);
+  EXPECT_EQ(whole.status, 0);
+  const Json document = Json::parse(whole.out);
+  EXPECT_EQ(document["positions"], 1185864);
+  EXPECT_EQ(document["complete"], true);
+  EXPECT_EQ(without_times(run_orchard(census).out), without_times(whole.out));  // at once
+}
+
+TEST(Checkpoint, WhatDoesNotFitIsRefused) {
+  const TemporaryFolder folder;
+  const std::string path = folder.path("kept");
+  const std::vector<std::string> find{"find", game_path("espalier_3x3"), "(terminal)",
+                                      "--checkpoint", path};
+  ASSERT_EQ(run_orchard(find).status, 0);
+  const std::string file = path + "/explored.space";
+  ASSERT_TRUE(std::filesystem::exists(file));
+  auto other = find;
+  other[1] = game_path("snails");
+  const auto refused = run_orchard(other);
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_THAT(refused.err, HasSubstr("belongs to other rules"));
+  EXPECT_THAT(refused.err, HasSubstr("remedy: give another folder"));
+  std::string bytes = read_file(file);
+  bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 1);
+  folder.write("kept/explored.space", bytes);
+  const auto damaged = run_orchard(find);
+  EXPECT_EQ(damaged.status, 2);
+  EXPECT_THAT(damaged.err, HasSubstr("is damaged"));
+  for (const std::size_t length : {std::size_t{0}, std::size_t{10}, bytes.size() - 3}) {
+    folder.write("kept/explored.space", bytes.substr(0, length));
+    EXPECT_EQ(run_orchard(find).status, 2) << length;
+  }
+  const auto nowhere = run_orchard({"census", game_path("silo"), "--depth", "14", "--checkpoint",
+                                    folder.write("a_file", "no folder")});
+  EXPECT_EQ(nowhere.status, 2);
+  EXPECT_THAT(nowhere.err, HasSubstr("cannot"));
+  const auto sequences = run_orchard({"census", game_path("silo"), "--sequences", "--depth", "14",
+                                      "--checkpoint", folder.path("x")});
+  EXPECT_EQ(sequences.status, 2);
+  EXPECT_THAT(sequences.err, HasSubstr("a census that counts sequences cannot be saved"));
+}
+
+}  // namespace
+}  // namespace orchard::testing
