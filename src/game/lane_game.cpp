@@ -5,13 +5,14 @@
 
 namespace orchard {
 
-Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(const GameCore& core,
-                                                                           bool guided) {
+Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
+    const GameCore& core, bool guided, const ground::Splitting& splitting) {
   ground::Limits limits;
   limits.clauses = 500'000;
   limits.join_steps = 50'000'000;  // a few seconds
   limits.term_depth = core.program().limits().term_depth;
   limits.guided = guided;
+  limits.splitting = splitting;
   return ground::GroundProgram::make(core.program().shared_description(), limits,
                                      core.also_asked());
 }

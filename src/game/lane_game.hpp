@@ -28,8 +28,8 @@ class LaneGame {
   // Fails if the rules have too many instances, or cost too much to instantiate, even guided.
   static Result<std::shared_ptr<const LaneGame>> make(const GameCore& core);
   // The first part of it.
-  static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(const GameCore& core,
-                                                                          bool guided = false);
+  static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(
+      const GameCore& core, bool guided = false, const ground::Splitting& splitting = {});
   bool guided() const { return guided_; }
   const GameCore& core() const { return *core_; }
 

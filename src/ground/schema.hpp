@@ -74,6 +74,7 @@ struct FlatClause {
 struct Splitting {
   double few_instances = 2'000;  // a rule that is estimated to have no more is left whole
   double least_gain = 4;         // by which splitting must lessen what is estimated
+  static constexpr Splitting none() { return {1e300, 4}; }
 };
 
 class Schema {

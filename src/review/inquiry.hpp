@@ -101,6 +101,7 @@ Conclusion ask_declared(Inquiry& inquiry);
 Conclusion ask_turns(Inquiry& inquiry);
 Conclusion ask_draws(Inquiry& inquiry);
 Conclusion ask_balance(Inquiry& inquiry);
+Conclusion ask_alike(Inquiry& inquiry);
 Conclusion ask_sum(Inquiry& inquiry);
 Conclusion ask_outcomes(Inquiry& inquiry);
 

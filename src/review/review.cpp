@@ -27,8 +27,8 @@ constexpr std::array asked_questions{
     Asked{"declared", review::ask_declared}, Asked{"settled", review::ask_settled},
     Asked{"effect", review::ask_effect},     Asked{"dead", review::ask_dead},
     Asked{"turns", review::ask_turns},       Asked{"draws", review::ask_draws},
-    Asked{"balance", review::ask_balance},   Asked{"sum", review::ask_sum},
-    Asked{"outcomes", review::ask_outcomes},
+    Asked{"balance", review::ask_balance},   Asked{"alike", review::ask_alike},
+    Asked{"sum", review::ask_sum},           Asked{"outcomes", review::ask_outcomes},
 };
 
 bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {

@@ -1,0 +1,182 @@
+// Counting every reachable position: the engine against explorers written by hand for one game, and
+// against itself on positions as they are; one thread each, interleaved, in processor time.
+//
+//   bench_exploration [ROUNDS]
+//
+// An explorer by hand goes breadth first over positions packed into one number, with the hash set
+// of a well-kept library and no duplicates kept across layers where none can be. Every line checks
+// that the counts of positions and ends agree.
+#include <absl/container/flat_hash_set.h>
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <bit>
+#include <cstdlib>
+#include <functional>
+
+#include "baselines/silo.hpp"
+#include "orchard/orchard.hpp"
+#include "thread_seconds.hpp"
+
+namespace orchard::bench {
+namespace {
+
+struct Count {
+  std::uint64_t positions = 0;
+  std::uint64_t ends = 0;
+  std::uint64_t peak_bytes = 0;
+  friend bool operator==(const Count& a, const Count& b) {
+    return a.positions == b.positions && a.ends == b.ends;
+  }
+};
+
+// Both gardeners' crates as bit columns with a guard bit above each; a position is the crates of
+// who is to move, the crates of both, added to one number that tells heights and owners apart.
+template <int heights, int bins>
+Count explore_silo() {
+  using Rules = Silo<heights, bins, void>;
+  constexpr int stride = Rules::stride;
+  static_assert(stride * bins <= 63);
+  constexpr auto bottom = [] {
+    std::uint64_t mask = 0;
+    for (int b = 0; b < bins; ++b) mask |= std::uint64_t{1} << (b * stride);
+    return mask;
+  }();
+  // Mover's crates plus the heights as a bit above the highest crate: one number for each position.
+  const auto key = [&](std::uint64_t mover, std::uint64_t both) { return mover + both + bottom; };
+  struct Position {
+    std::uint64_t mover;
+    std::uint64_t both;
+  };
+  Count count;
+  std::vector<Position> layer{{0, 0}};
+  std::vector<bool> ended;
+  absl::flat_hash_set<std::uint64_t> reached;
+  for (bool over = false; !layer.empty(); over = true) {
+    std::vector<Position> next;
+    reached.clear();
+    count.positions += layer.size();
+    for (const Position& at : layer) {
+      const std::uint64_t other = at.both ^ at.mover;
+      if ((over && Rules::wins(other)) || at.both == Rules::board()) {
+        ++count.ends;
+        continue;
+      }
+      std::array<int, bins + 2> height{};
+      height.front() = height.back() = heights + 2;
+      for (int b = 0; b < bins; ++b) {
+        height[static_cast<std::size_t>(b + 1)] = std::popcount(at.both & Rules::bin_mask(b));
+      }
+      for (int chosen = 1; chosen <= bins; ++chosen) {
+        const int here = height[static_cast<std::size_t>(chosen)];
+        if (here == heights) continue;
+        int bin = chosen;
+        if (height[static_cast<std::size_t>(chosen - 1)] < here) {
+          bin = chosen - 1;
+        } else if (height[static_cast<std::size_t>(chosen + 1)] < here) {
+          bin = chosen + 1;
+        }
+        const std::uint64_t crate = std::uint64_t{1}
+                                    << ((bin - 1) * stride + height[static_cast<std::size_t>(bin)]);
+        const Position after{other, at.both | crate};
+        if (reached.insert(key(after.mover, after.both)).second) next.push_back(after);
+      }
+    }
+    count.peak_bytes = std::max<std::uint64_t>(
+        count.peak_bytes,
+        reached.capacity() * 9 + (layer.capacity() + next.capacity()) * sizeof(Position));
+    layer = std::move(next);
+  }
+  return count;
+}
+
+struct Subject {
+  const char* name;
+  const char* file;
+  std::map<std::string, std::int64_t> sizes;
+  std::function<Count()> by_hand;
+};
+
+Count of(const Census& census) {
+  Count count{census.positions, 0, census.peak_bytes};
+  for (const CensusDepth& row : census.depths) count.ends += row.terminal;
+  return count;
+}
+
+struct Timed {
+  std::vector<double> seconds;
+  Count count;
+  void run(const std::function<Count()>& what) {
+    const double begin = thread_seconds();
+    count = what();
+    seconds.push_back(thread_seconds() - begin);
+  }
+  double median() const {
+    std::vector<double> sorted = seconds;
+    std::ranges::sort(sorted);
+    return sorted[sorted.size() / 2];
+  }
+};
+
+double median_ratio(const Timed& of, const Timed& by) {
+  Timed ratios;
+  for (std::size_t i = 0; i < of.seconds.size(); ++i) {
+    ratios.seconds.push_back(of.seconds[i] / by.seconds[i]);
+  }
+  return ratios.median();
+}
+
+int run(int rounds) {
+  const Subject subjects[] = {
+      {"silo 4×4", "silo", {{"heights", 4}, {"bins", 4}}, explore_silo<4, 4>},
+      {"silo 4×5", "silo", {{"heights", 4}, {"bins", 5}}, explore_silo<4, 5>},
+      {"silo 5×5", "silo", {{"heights", 5}, {"bins", 5}}, explore_silo<5, 5>},
+  };
+  fmt::print("nanoseconds of one core a position; {} rounds, medians; bytes a position at most\n\n",
+             rounds);
+  fmt::print("{:<10} {:>11} {:>8} {:>6} {:>9} {:>6} {:>7} {:>7} {:>6} {:>8}  {}\n", "game",
+             "positions", "engine", "bytes", "by hand", "bytes", "ratio", "plain", "bytes", "ratio",
+             "counts");
+  bool all_same = true;
+  for (const Subject& subject : subjects) {
+    LoadOptions load;
+    load.sizes = subject.sizes;
+    const Game game =
+        Game::load(std::string(ORCHARD_GAMES_FOLDER) + "/" + subject.file + ".gdl", load).value();
+    const auto census = [&](CensusStore store) {
+      CensusOptions options;
+      options.store = store;
+      return of(take_census(game, options).value());
+    };
+    census(CensusStore::layers);  // what is made once for a game is not what is measured
+    Timed engine;
+    Timed hand;
+    Timed plain;
+    for (int round = 0; round < rounds; ++round) {
+      engine.run([&] { return census(CensusStore::layers); });
+      hand.run(subject.by_hand);
+      plain.run([&] { return census(CensusStore::plain); });
+    }
+    const bool same = engine.count == hand.count && engine.count == plain.count;
+    all_same = all_same && same;
+    const auto n = static_cast<double>(engine.count.positions);
+    const auto bytes = [&](const Timed& of) {
+      return static_cast<double>(of.count.peak_bytes) / n;
+    };
+    fmt::print(
+        "{:<10} {:>11} {:>8.1f} {:>6.1f} {:>9.1f} {:>6.1f} {:>6.1f}× {:>7.0f} {:>6.0f} {:>7.1f}×  "
+        "{}\n",
+        subject.name, engine.count.positions, 1e9 * engine.median() / n, bytes(engine),
+        1e9 * hand.median() / n, bytes(hand), median_ratio(hand, engine), 1e9 * plain.median() / n,
+        bytes(plain), median_ratio(plain, engine), same ? "same" : "DIFFERENT");
+  }
+  return all_same ? 0 : 1;
+}
+
+}  // namespace
+}  // namespace orchard::bench
+
+int main(int argument_count, char** arguments) {
+  const int rounds = argument_count > 1 ? std::atoi(arguments[1]) : 3;
+  return orchard::bench::run(std::max(rounds, 1));
+}
