@@ -12,25 +12,28 @@ namespace {
 
 using ground::GroundProgram;
 
-// Whether the start is mapped to itself, but for one fluent of a name that tells whose turn it is:
-// at the start one of that name holds, and another of it after the renaming.
-bool keeps_start(const GroundProgram& ground, const explore::Automorphism& renaming) {
+enum class Start { same, other_turn, other };
+
+// What becomes of the start: whose turn it is differs if one fluent of a name holds there, and
+// another of that name after the renaming.
+Start start_after(const GroundProgram& ground, const explore::Automorphism& renaming) {
   const std::vector<bool> start = ground.initial();
   std::vector<std::uint32_t> changed;
   for (std::uint32_t f = 0; f < start.size(); ++f) {
     if (start[f] != start[renaming.fluents[f]]) changed.push_back(renaming.fluents[f]);
   }
-  if (changed.empty()) return true;
-  if (changed.size() != 2) return false;
+  if (changed.empty()) return Start::same;
+  if (changed.size() != 2) return Start::other;
   const auto& first = ground.terms()[ground.fluents()[changed[0]].term];
-  const auto& second = ground.terms()[ground.fluents()[changed[1]].term];
-  if (first.symbol != second.symbol || first.arity != second.arity) return false;
   std::size_t at_start = 0;
+  std::size_t of_name = 0;
   for (std::uint32_t f = 0; f < start.size(); ++f) {
     const auto& fluent = ground.terms()[ground.fluents()[f].term];
-    at_start += start[f] && fluent.symbol == first.symbol && fluent.arity == first.arity ? 1 : 0;
+    if (fluent.symbol != first.symbol || fluent.arity != first.arity) continue;
+    at_start += start[f] ? 1 : 0;
+    of_name += std::ranges::count(changed, f) > 0 ? 1 : 0;
   }
-  return at_start == 1;
+  return at_start == 1 && of_name == 2 ? Start::other_turn : Start::other;
 }
 
 bool keeps_moves(const explore::Automorphism& renaming) {
@@ -66,23 +69,23 @@ Conclusion ask_alike(Inquiry& inquiry) {
         std::optional<explore::Automorphism> found;
         const bool looked =
             finder.each_between(players[i], players[j], [&](const explore::Automorphism& one) {
-              if (!keeps_start(ground, one)) return true;
+              if (start_after(ground, one) == Start::other) return true;
               found = one;
               return false;
             });
         all_looked_at = all_looked_at && (looked || found);
         if (!found) continue;
-        text += fmt::format("{}{} and {} are alike{}", text.empty() ? "" : "; ",
-                            exploration.game().roles()[players[i]].name(),
-                            exploration.game().roles()[players[j]].name(),
-                            keeps_moves(*found) ? "" : ", with moves renamed");
+        text += fmt::format(
+            "{}{} and {} are alike{}{}", text.empty() ? "" : "; ",
+            exploration.game().roles()[players[i]].name(),
+            exploration.game().roles()[players[j]].name(),
+            start_after(ground, *found) == Start::same ? "" : " but for whose turn it is",
+            keeps_moves(*found) ? "" : ", by other moves");
       }
     }
     if (text.empty()) {
       text = all_looked_at ? "no renaming of moves and fluents makes one role another"
                            : "not known: the rules are too large to look for a renaming";
-    } else {
-      text += "; whose turn it is apart";
     }
     return std::vector{Answer{"alike", Verdict::described, text}};
   };
