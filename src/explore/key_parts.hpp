@@ -1,20 +1,22 @@
-// Mixed keys (see `key_set.hpp`) shared out among parts by their highest bits, so that threads can
+// Mixed keys shared out among parts by the highest bits of their first word, so that threads can
 // own parts, and so that the set of a part stays in the cache while many keys are put into it.
 #pragma once
 
-#include <array>
-#include <cstdint>
 #include <vector>
+
+#include "explore/key.hpp"
 
 namespace orchard::explore {
 
+inline constexpr std::size_t key_parts = 256;
+
+template <std::size_t words>
 class KeyParts {
  public:
-  static constexpr std::size_t count = 256;
-  static std::size_t part_of(std::uint64_t mixed) { return mixed >> 56; }
+  static std::size_t part_of(const Key<words>& mixed) { return mixed[0] >> 56; }
 
-  void add(std::uint64_t mixed) { parts_[part_of(mixed)].push_back(mixed); }
-  std::vector<std::uint64_t>& operator[](std::size_t part) { return parts_[part]; }
+  void add(const Key<words>& mixed) { parts_[part_of(mixed)].push_back(mixed); }
+  std::vector<Key<words>>& operator[](std::size_t part) { return parts_[part]; }
   std::uint64_t size() const {
     std::uint64_t result = 0;
     for (const auto& part : parts_) result += part.size();
@@ -22,12 +24,12 @@ class KeyParts {
   }
   std::uint64_t bytes() const {
     std::uint64_t result = 0;
-    for (const auto& part : parts_) result += part.capacity() * sizeof(std::uint64_t);
+    for (const auto& part : parts_) result += part.capacity() * sizeof(Key<words>);
     return result;
   }
 
  private:
-  std::array<std::vector<std::uint64_t>, count> parts_;
+  std::array<std::vector<Key<words>>, key_parts> parts_;
 };
 
 }  // namespace orchard::explore

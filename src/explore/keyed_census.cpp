@@ -9,17 +9,15 @@
 #include <thread>
 
 #include "explore/key_set.hpp"
-#include "explore/keyed_game.hpp"
+#include "explore/keyed_expander.hpp"
 #include "explore/sampled_games.hpp"
 #include "explore/saved_state.hpp"
 
 namespace orchard::explore {
 
-using Key = PositionCode::Key;
-
 namespace {
 
-constexpr std::size_t parts = KeyParts::count;
+constexpr std::size_t parts = key_parts;
 // As many are found before they are put into the sets.
 constexpr std::uint64_t enough_found = 4'000'000;
 
@@ -81,6 +79,7 @@ class MeasureFinder {
 };
 
 // One count from the start to its end, or to the first fault.
+template <std::size_t words>
 class KeyedCount {
  public:
   // `mended`: rows that were shown to the finder of the code, kept with what is saved.
@@ -102,18 +101,19 @@ class KeyedCount {
  private:
   struct Worker {
     explicit Worker(const KeyedGame& game) : expander(game) {}
-    KeyedExpander expander;
-    KeyedExpander::Counts counts;
+    KeyedExpander<words> expander;
+    BlockCounts counts;
     BlockFaults faults;
-    KeyParts found;
+    KeyParts<words> found;
   };
-  using Keys = std::vector<Key>;
+  using OneKey = Key<words>;
+  using Keys = std::vector<OneKey>;
 
-  void insert(std::size_t part, std::uint64_t key) {
+  void insert(std::size_t part, const OneKey& key) {
     if (reached_[part].insert(key) && !apart_) next_layer_[part].push_back(key);
   }
-  std::span<const Key> layer_part(std::size_t part) const {
-    return apart_ ? left_[part].places() : std::span<const Key>(layer_[part]);
+  std::span<const OneKey> layer_part(std::size_t part) const {
+    return apart_ ? left_[part].places() : std::span<const OneKey>(layer_[part]);
   }
   bool gather();
   void expand(bool goes_on);
@@ -137,8 +137,8 @@ class KeyedCount {
   const bool apart_;  // layers are known to be disjoint
   std::vector<Worker> workers_;
   // If layers are apart: the one entered and the one left. Else every key, and the two in lists.
-  std::array<KeySet, parts> reached_;
-  std::array<KeySet, parts> left_;
+  std::array<KeySet<words>, parts> reached_;
+  std::array<KeySet<words>, parts> left_;
   std::array<Keys, parts> layer_;
   std::array<Keys, parts> next_layer_;
   std::uint64_t before_ = 0;  // positions of the layers before, where they are not kept
@@ -151,8 +151,9 @@ class KeyedCount {
   std::size_t taken_ = 0;
 };
 
+template <std::size_t words>
 template <class Work>
-void KeyedCount::in_threads(std::size_t jobs, Work&& work) {
+void KeyedCount<words>::in_threads(std::size_t jobs, Work&& work) {
   std::atomic<std::size_t> next{0};
   const auto serve = [&](Worker& worker) {
     for (std::size_t job = next++; job < jobs; job = next++) work(worker, job);
@@ -165,11 +166,12 @@ void KeyedCount::in_threads(std::size_t jobs, Work&& work) {
 }
 
 // The next keys of the layer; false if there are none left.
-bool KeyedCount::gather() {
+template <std::size_t words>
+bool KeyedCount<words>::gather() {
   constexpr std::size_t most_blocks = 128;  // whatever the threads, so that budgets end alike
   blocks_.clear();
   while (taken_part_ < parts && blocks_.size() < most_blocks) {
-    const std::span<const Key> keys = layer_part(taken_part_);
+    const std::span<const OneKey> keys = layer_part(taken_part_);
     if (taken_ == keys.size()) {
       ++taken_part_;
       taken_ = 0;
@@ -178,7 +180,7 @@ bool KeyedCount::gather() {
     if (blocks_.empty() || blocks_.back().size() == LaneEvaluator::most) blocks_.emplace_back();
     Keys& block = blocks_.back();
     for (; taken_ < keys.size() && block.size() < LaneEvaluator::most; ++taken_) {
-      if (keys[taken_] == KeySet::free_place) continue;
+      if (keys[taken_] == KeySet<words>::free_place) continue;
       block.push_back(unmixed_key(keys[taken_]));
     }
   }
@@ -186,7 +188,8 @@ bool KeyedCount::gather() {
   return !blocks_.empty();
 }
 
-void KeyedCount::expand(bool goes_on) {
+template <std::size_t words>
+void KeyedCount<words>::expand(bool goes_on) {
   in_threads(blocks_.size(), [&](Worker& worker, std::size_t job) {
     if (worker.faults.any()) return;
     worker.faults =
@@ -195,7 +198,8 @@ void KeyedCount::expand(bool goes_on) {
 }
 
 // What the workers found, into the sets: a part is the work of one of them.
-void KeyedCount::collect() {
+template <std::size_t words>
+void KeyedCount<words>::collect() {
   in_threads(parts, [&](Worker&, std::size_t part) {
     constexpr std::size_t ahead = 16;
     for (Worker& worker : workers_) {
@@ -209,35 +213,40 @@ void KeyedCount::collect() {
   });
 }
 
-std::uint64_t KeyedCount::found() const {
+template <std::size_t words>
+std::uint64_t KeyedCount<words>::found() const {
   std::uint64_t result = 0;
   for (const Worker& worker : workers_) result += worker.found.size();
   return result;
 }
 
-std::uint64_t KeyedCount::reached() const {
+template <std::size_t words>
+std::uint64_t KeyedCount<words>::reached() const {
   std::uint64_t result = before_;
-  for (const KeySet& set : reached_) result += set.size();
+  for (const auto& set : reached_) result += set.size();
   return result;
 }
 
-std::uint64_t KeyedCount::bytes() const {
+template <std::size_t words>
+std::uint64_t KeyedCount<words>::bytes() const {
   std::uint64_t result = 0;
   for (std::size_t part = 0; part < parts; ++part) {
     result += reached_[part].bytes() + left_[part].bytes() +
-              (layer_[part].capacity() + next_layer_[part].capacity()) * sizeof(Key);
+              (layer_[part].capacity() + next_layer_[part].capacity()) * sizeof(OneKey);
   }
   for (const Worker& worker : workers_) result += worker.found.bytes();
   return result;
 }
 
-std::optional<Ending> KeyedCount::over_budget() {
+template <std::size_t words>
+std::optional<Ending> KeyedCount<words>::over_budget() {
   const Budget& budget = options_.budget;
   if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
   return stopwatch_.check(reached(), depth_);
 }
 
-void KeyedCount::enter_next_layer() {
+template <std::size_t words>
+void KeyedCount<words>::enter_next_layer() {
   taken_part_ = 0;
   taken_ = 0;
   if (apart_) before_ = reached();
@@ -263,9 +272,10 @@ void KeyedCount::enter_next_layer() {
 }
 
 // Between rounds, when nothing found is waiting.
-Diagnostics KeyedCount::save(const Census& census) {
+template <std::size_t words>
+Diagnostics KeyedCount<words>::save(const Census& census) {
   StateWriter writer(options_.budget.checkpoint->folder, "keys", state_of(game_.game(), start_));
-  KeyedExpander::Counts counts;
+  BlockCounts counts;
   for (const Worker& worker : workers_) counts.add(worker.counts);
   writer.put("at", std::vector<std::uint64_t>{depth_, before_, taken_part_, taken_,
                                               counts.positions, counts.terminal, counts.stuck,
@@ -277,7 +287,7 @@ Diagnostics KeyedCount::save(const Census& census) {
   writer.put("depths", rows);
   writer.put("mended", mended_);
   for (std::size_t part = 0; part < parts; ++part) {
-    const auto put = [&](const char* name, std::span<const Key> keys) {
+    const auto put = [&](const char* name, std::span<const OneKey> keys) {
       writer.put(fmt::format("{} {}", name, part), keys);
     };
     put("reached", reached_[part].places());
@@ -289,7 +299,8 @@ Diagnostics KeyedCount::save(const Census& census) {
   return writer.finish();
 }
 
-void KeyedCount::load(StateReader& saved, Census& census) {
+template <std::size_t words>
+void KeyedCount<words>::load(StateReader& saved, Census& census) {
   const auto at = saved.get<std::uint64_t>("at");
   depth_ = at.at(0);
   before_ = at.at(1);
@@ -304,7 +315,7 @@ void KeyedCount::load(StateReader& saved, Census& census) {
   }
   for (std::size_t part = 0; part < parts; ++part) {
     const auto get = [&](const char* name) {
-      return saved.get<Key>(fmt::format("{} {}", name, part));
+      return saved.get<OneKey>(fmt::format("{} {}", name, part));
     };
     reached_[part].restore(get("reached"));
     left_[part].restore(get("left"));
@@ -313,12 +324,16 @@ void KeyedCount::load(StateReader& saved, Census& census) {
   }
 }
 
-Result<BlockFaults> KeyedCount::run(StateReader* saved, Census& census) {
+template <std::size_t words>
+Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
   if (saved != nullptr) {
     load(*saved, census);
   } else {
-    const std::uint64_t start = mixed_key(game_.code().key(start_).value());
-    insert(KeyParts::part_of(start), start);
+    const std::vector<std::uint64_t> key = game_.code().key(start_).value();
+    OneKey start{};
+    std::ranges::copy(key, start.begin());
+    start = mixed_key(start);
+    insert(KeyParts<words>::part_of(start), start);
   }
   census.positions = reached();
   census.complete = finished_;
@@ -352,7 +367,7 @@ Result<BlockFaults> KeyedCount::run(StateReader* saved, Census& census) {
     }
     CensusDepth row;
     row.depth = depth_;
-    KeyedExpander::Counts counts;
+    BlockCounts counts;
     for (const Worker& worker : workers_) counts.add(worker.counts);
     row.positions = counts.positions;
     row.terminal = counts.terminal;
@@ -421,8 +436,13 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
     const auto keyed = KeyedGame::make(game, finder.code(), layers ? measure : Measure{});
     if (!keyed || !keyed->code().key(start)) return std::optional<Census>();
     Census census;
-    const auto faults =
-        KeyedCount(*keyed, start, options, stopwatch, mended).run(saved.get(), census);
+    const auto count_with = [&]<std::size_t words>() {
+      return KeyedCount<words>(*keyed, start, options, stopwatch, mended).run(saved.get(), census);
+    };
+    const std::size_t words = keyed->code().words();
+    const auto faults = words == 1   ? count_with.template operator()<1>()
+                        : words == 2 ? count_with.template operator()<2>()
+                                     : count_with.template operator()<3>();
     if (!faults) return faults.diagnostics();
     saved.reset();
     if (faults->joint_moves) return std::optional<Census>();

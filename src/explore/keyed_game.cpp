@@ -1,32 +1,20 @@
 #include "explore/keyed_game.hpp"
 
 #include <algorithm>
-#include <bit>
 
 #include "circuit/copier.hpp"
 #include "circuit/mapping.hpp"
 #include "circuit/numbers.hpp"
-#include "circuit/transpose.hpp"
 #include "explore/joint_moves.hpp"
-#include "explore/key_set.hpp"
-#include "game/lane_evaluator.hpp"
 
 namespace orchard::explore {
 
 using circuit::always;
-using circuit::LaneBlock;
 using circuit::Network;
 using circuit::never;
 using circuit::Signal;
-using Key = PositionCode::Key;
 
 namespace {
-
-// Reports of the look.
-constexpr std::size_t terminal_report = 0;
-constexpr std::size_t stuck_report = 1;
-constexpr std::size_t more_report = 2;  // joint moves that are not among the steps
-constexpr std::size_t first_measure_report = 3;
 
 constexpr std::size_t most_joints = 4096;
 constexpr std::uint64_t most_gates = 30'000'000;  // copied for all steps
@@ -226,7 +214,7 @@ void KeyedGame::arrange(const std::vector<Draft>& drafts) {
 void KeyedGame::make_step(Draft draft) {
   Step step;
   step.joint = std::move(draft.joint);
-  std::vector<std::pair<std::uint8_t, Signal>> written;
+  std::vector<std::pair<std::uint32_t, Signal>> written;
   for (std::size_t g = 0; g < code_.groups.size(); ++g) {
     const PositionCode::Group& group = code_.groups[g];
     const std::vector<Signal>& next = draft.next[g];
@@ -236,117 +224,18 @@ void KeyedGame::make_step(Draft draft) {
       for (std::size_t place = 0; place < next.size(); ++place) {
         if ((group.number(place) >> b & 1) != 0) with_bit.push_back(next[place]);
       }
-      written.emplace_back(static_cast<std::uint8_t>(group.first_bit + b),
-                           draft.network.any(std::move(with_bit)));
+      written.emplace_back(group.first_bit + b, draft.network.any(std::move(with_bit)));
     }
   }
   std::ranges::sort(written);
   std::vector<Signal> outputs{draft.network.any(std::move(draft.unwritable))};
-  step.kept = (std::uint64_t{1} << code_.bits) - 1;
   for (const auto& [bit, signal] : written) {
     step.bits.push_back(bit);
-    step.kept &= ~(std::uint64_t{1} << bit);
     outputs.push_back(signal);
   }
   const std::size_t reports = outputs.size();
   step.executor = compile(draft.network, std::move(outputs), reports);
   steps_.push_back(std::move(step));
-}
-
-KeyedExpander::KeyedExpander(const KeyedGame& game)
-    : game_(game),
-      key_lanes_(game.code().bits),
-      fluents_(game.game().ground().fluents().size()),
-      look_reports_(first_measure_report + game.measure_bits_ + game.steps_.size()),
-      written_(circuit::lanes, 0) {
-  std::size_t reports = 1;
-  std::size_t scratch = game.look_->scratch_blocks();
-  for (const KeyedGame::Step& step : game.steps_) {
-    reports = std::max(reports, 1 + step.bits.size());
-    scratch = std::max(scratch, step.executor->scratch_blocks());
-  }
-  step_reports_.resize(reports);
-  scratch_.resize(scratch);
-}
-
-// Whether the positions of these lanes have the measure of their depth.
-bool KeyedExpander::measure_holds(std::uint64_t depth, const LaneBlock& filled) const {
-  const Measure& measure = game_.measure();
-  const std::int64_t expected = measure.at_start + measure.step * static_cast<std::int64_t>(depth);
-  if (expected < 0 || expected >> game_.measure_bits_ != 0) return false;
-  for (std::size_t w = 0; w < filled.words.size(); ++w) {
-    std::uint64_t differs = 0;
-    for (std::size_t b = 0; b < game_.measure_bits_; ++b) {
-      const bool one = (expected >> b & 1) != 0;
-      differs |= look_reports_[first_measure_report + b].words[w] ^ (one ? ~std::uint64_t{0} : 0);
-    }
-    if ((differs & filled.words[w]) != 0) return false;
-  }
-  return true;
-}
-
-// What the code cannot write, by the step program of a plain evaluator.
-std::vector<std::uint64_t> KeyedExpander::successor(Key key, std::size_t step) const {
-  LaneEvaluator evaluator(game_.game());
-  evaluator.load(game_.code().row(key, evaluator.words()), 1);
-  evaluator.set_joint(0, game_.steps_[step].joint);
-  evaluator.step();
-  const auto row = evaluator.next(0);
-  return {row.begin(), row.end()};
-}
-
-BlockFaults KeyedExpander::expand(std::span<const Key> keys, std::uint64_t depth, bool goes_on,
-                                  Counts& counts, KeyParts& next) {
-  BlockFaults faults;
-  LaneBlock filled;
-  for (std::size_t w = 0; w < filled.words.size(); ++w) {
-    const std::size_t here = keys.size() - std::min(keys.size(), w * 64);
-    filled.words[w] = here >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << here) - 1;
-  }
-  circuit::rows_to_lanes(keys, keys.size(), key_lanes_);
-  game_.look_->run(
-      {key_lanes_.data(), nullptr, fluents_.data(), look_reports_.data(), scratch_.data()});
-  const auto number = [&](std::size_t report) {
-    std::uint64_t result = 0;
-    for (std::size_t w = 0; w < filled.words.size(); ++w) {
-      result += static_cast<std::uint64_t>(
-          std::popcount(look_reports_[report].words[w] & filled.words[w]));
-    }
-    return result;
-  };
-  const std::uint64_t terminal = number(terminal_report);
-  const std::uint64_t stuck = number(stuck_report);
-  counts.positions += keys.size();
-  counts.terminal += terminal;
-  counts.stuck += stuck;
-  counts.open = counts.open || terminal + stuck < keys.size();
-  faults.joint_moves = number(more_report) > 0;
-  faults.measure = game_.measure().step != 0 && !measure_holds(depth, filled);
-  if (!goes_on || faults.any()) return faults;
-  const std::size_t first_step_report = first_measure_report + game_.measure_bits_;
-  for (std::size_t s = 0; s < game_.steps_.size(); ++s) {
-    LaneBlock made = look_reports_[first_step_report + s];
-    std::uint64_t some = 0;
-    for (std::size_t w = 0; w < made.words.size(); ++w) some |= made.words[w] &= filled.words[w];
-    if (some == 0) continue;
-    const KeyedGame::Step& step = game_.steps_[s];
-    step.executor->run({fluents_.data(), nullptr, nullptr, step_reports_.data(), scratch_.data()});
-    circuit::lanes_to_places(std::span<const LaneBlock>(step_reports_).subspan(1, step.bits.size()),
-                             step.bits, written_);
-    for (std::size_t w = 0; w < made.words.size(); ++w) {
-      const std::uint64_t unwritable = step_reports_[0].words[w] & made.words[w];
-      if (unwritable != 0) {
-        faults.row =
-            successor(keys[w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable))], s);
-        return faults;
-      }
-      for (std::uint64_t word = made.words[w]; word != 0; word &= word - 1) {
-        const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(word));
-        next.add(mixed_key((keys[lane] & step.kept) | written_[lane]));
-      }
-    }
-  }
-  return faults;
 }
 
 }  // namespace orchard::explore

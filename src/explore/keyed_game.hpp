@@ -13,7 +13,6 @@
 #include <vector>
 
 #include "circuit/executor.hpp"
-#include "explore/key_parts.hpp"
 #include "explore/position_code.hpp"
 
 namespace orchard::explore {
@@ -39,13 +38,13 @@ class KeyedGame {
   std::size_t joint_moves() const { return steps_.size(); }
 
  private:
+  template <std::size_t words>
   friend class KeyedExpander;
   struct Step {
     std::vector<std::uint32_t> joint;  // a move number for each role
     std::unique_ptr<const circuit::Executor> executor;
     // Reports: whether the code cannot write what follows; then these bits of the key.
-    std::vector<std::uint8_t> bits;
-    std::uint64_t kept = 0;  // the bits of the key that stay
+    std::vector<std::uint32_t> bits;
   };
   KeyedGame(const LaneGame& game, PositionCode code, Measure measure)
       : game_(game), code_(std::move(code)), measure_(std::move(measure)) {}
@@ -64,52 +63,14 @@ class KeyedGame {
   const LaneGame& game_;
   PositionCode code_;
   const Measure measure_;
-  // Reports of the look: see KeyedExpander; then whether each joint move can be made.
+  // Reports of the look: these, the digits of the measure, whether each joint move can be made.
+  static constexpr std::size_t terminal_report = 0;
+  static constexpr std::size_t stuck_report = 1;
+  static constexpr std::size_t more_report = 2;  // joint moves that are not among the steps
+  static constexpr std::size_t first_measure_report = 3;
   std::unique_ptr<const circuit::Executor> look_;
   std::size_t measure_bits_ = 0;
   std::vector<Step> steps_;
-};
-
-struct BlockFaults {
-  bool joint_moves = false;  // two roles choose at once that were not seen to
-  bool measure = false;      // a position whose measure is not that of its depth
-  // A position from which something follows that the code cannot write, and what follows.
-  std::optional<std::vector<std::uint64_t>> row;
-  bool any() const { return joint_moves || measure || row.has_value(); }
-};
-
-class KeyedExpander {
- public:
-  explicit KeyedExpander(const KeyedGame& game);
-
-  struct Counts {
-    std::uint64_t positions = 0;
-    std::uint64_t terminal = 0;
-    std::uint64_t stuck = 0;
-    bool open = false;  // play goes on from one of them
-
-    void add(const Counts& other) {
-      positions += other.positions;
-      terminal += other.terminal;
-      stuck += other.stuck;
-      open = open || other.open;
-    }
-  };
-  // Up to 512 keys at a depth; adds to the counts, and to `next`, mixed, what follows if `goes_on`.
-  BlockFaults expand(std::span<const PositionCode::Key> keys, std::uint64_t depth, bool goes_on,
-                     Counts& counts, KeyParts& next);
-
- private:
-  bool measure_holds(std::uint64_t depth, const circuit::LaneBlock& filled) const;
-  std::vector<std::uint64_t> successor(PositionCode::Key key, std::size_t step) const;
-
-  const KeyedGame& game_;
-  std::vector<circuit::LaneBlock> key_lanes_;
-  std::vector<circuit::LaneBlock> fluents_;
-  std::vector<circuit::LaneBlock> look_reports_;
-  std::vector<circuit::LaneBlock> step_reports_;
-  std::vector<circuit::LaneBlock> scratch_;
-  std::vector<std::uint64_t> written_;  // bits of keys that a step gave, by lane
 };
 
 }  // namespace orchard::explore

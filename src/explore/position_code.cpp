@@ -24,15 +24,15 @@ void each_bit(std::span<const std::uint64_t> row, Visit&& visit) {
 
 }  // namespace
 
-std::optional<PositionCode::Key> PositionCode::key(std::span<const std::uint64_t> row) const {
-  if (bits > most_bits) return std::nullopt;
+std::optional<std::vector<std::uint64_t>> PositionCode::key(
+    std::span<const std::uint64_t> row) const {
   for (const std::uint32_t fluent : always) {
     if (!bit(row, fluent)) return std::nullopt;
   }
   for (const std::uint32_t fluent : never) {
     if (bit(row, fluent)) return std::nullopt;
   }
-  Key result = 0;
+  std::vector<std::uint64_t> result(words(), 0);
   for (const Group& group : groups) {
     std::optional<std::uint64_t> number;
     for (std::size_t place = 0; place < group.fluents.size(); ++place) {
@@ -41,19 +41,26 @@ std::optional<PositionCode::Key> PositionCode::key(std::span<const std::uint64_t
       number = group.number(place);
     }
     if (!number && !group.may_be_empty) return std::nullopt;
-    result |= number.value_or(0) << group.first_bit;
+    for (std::uint32_t b = 0; b < group.bits; ++b) {
+      const std::uint32_t at = group.first_bit + b;
+      result[at / 64] |= (number.value_or(0) >> b & 1) << (at % 64);
+    }
   }
   return result;
 }
 
-std::vector<std::uint64_t> PositionCode::row(Key key, std::size_t words) const {
-  std::vector<std::uint64_t> result(words, 0);
+std::vector<std::uint64_t> PositionCode::row(std::span<const std::uint64_t> key,
+                                             std::size_t row_words) const {
+  std::vector<std::uint64_t> result(row_words, 0);
   const auto put = [&](std::uint32_t fluent) {
     result[fluent / 64] |= std::uint64_t{1} << (fluent % 64);
   };
   for (const std::uint32_t fluent : always) put(fluent);
   for (const Group& group : groups) {
-    const std::uint64_t number = key >> group.first_bit & ((std::uint64_t{1} << group.bits) - 1);
+    std::uint64_t number = 0;
+    for (std::uint32_t b = 0; b < group.bits; ++b) {
+      number |= (bit(key, group.first_bit + b) ? std::uint64_t{1} : 0) << b;
+    }
     for (std::size_t place = 0; place < group.fluents.size(); ++place) {
       if (group.number(place) == number) put(group.fluents[place]);
     }

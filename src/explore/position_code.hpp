@@ -18,8 +18,8 @@
 namespace orchard::explore {
 
 struct PositionCode {
-  using Key = std::uint64_t;
-  static constexpr std::uint32_t most_bits = 63;
+  static constexpr std::uint32_t most_words = 3;
+  static constexpr std::uint32_t most_bits = most_words * 64 - 1;
 
   struct Group {
     std::vector<std::uint32_t> fluents;  // the first one is number 1, or 0 if one always holds
@@ -35,9 +35,12 @@ struct PositionCode {
   std::vector<std::uint32_t> never;
   std::uint32_t bits = 0;
 
-  // Of a row of fluents (see LaneGame); none if the code cannot write it, or has too many bits.
-  std::optional<Key> key(std::span<const std::uint64_t> row) const;
-  std::vector<std::uint64_t> row(Key key, std::size_t words) const;
+  // Of a key; its highest bit stays free.
+  std::size_t words() const { return bits / 64 + 1; }
+  // The words of the key of a row of fluents (see LaneGame); none if the code cannot write it.
+  std::optional<std::vector<std::uint64_t>> key(std::span<const std::uint64_t> row) const;
+  // The row, of so many words, of a key.
+  std::vector<std::uint64_t> row(std::span<const std::uint64_t> key, std::size_t row_words) const;
 };
 
 class CodeFinder {

@@ -57,6 +57,8 @@ TEST(KeyedCensus, OfDemoGamesIsTheSame) {
       {"market_day", {}, {}, ""},
       {"pickers", {}, 4, ""},
       {"barrow_lane", {}, 5, ""},
+      {"graft", {{"rows", 4}, {"columns", 4}}, 5, ""},  // two words a key
+      {"graft", {{"rows", 7}, {"columns", 7}}, 3, ""},  // three
   };
   for (const Case& one : cases) {
     SCOPED_TRACE(one.name);
@@ -159,20 +161,34 @@ TEST(KeyedCensus, BeginsAnywhereAndKeepsToItsBudget) {
   EXPECT_EQ(take(game, CensusStore::layers, options).ending, Ending::memory);
 }
 
-TEST(KeySet, HoldsWhatWasPutIn) {
+template <std::size_t words>
+void expect_set_of_keys() {
   std::mt19937_64 random(1);
-  std::set<std::uint64_t> model;
-  explore::KeySet set;
+  std::set<explore::Key<words>> model;
+  explore::KeySet<words> set;
   set.reserve(1000);
   for (int i = 0; i < 50'000; ++i) {
-    const std::uint64_t key = explore::mixed_key(random() % 30'000);
-    EXPECT_EQ(set.insert(key), model.insert(key).second);
+    explore::Key<words> key{};
+    for (auto& word : key) word = random() % 30;
+    key[0] += 1000 * (random() % 1000);
+    const auto mixed = explore::mixed_key(key);
+    EXPECT_EQ(explore::unmixed_key(mixed), key);
+    EXPECT_EQ(set.insert(mixed), model.insert(mixed).second);
   }
   EXPECT_EQ(set.size(), model.size());
-  std::set<std::uint64_t> held(set.places().begin(), set.places().end());
-  held.erase(explore::KeySet::free_place);
+  std::set<explore::Key<words>> held(set.places().begin(), set.places().end());
+  held.erase(explore::KeySet<words>::free_place);
   EXPECT_EQ(held, model);
-  for (const std::uint64_t key : held) EXPECT_LT(explore::unmixed_key(key), 30'000u);
+  explore::KeySet<words> again;
+  again.restore({set.places().begin(), set.places().end()});
+  EXPECT_EQ(again.size(), set.size());
+  for (const auto& key : held) EXPECT_FALSE(again.insert(key));
+}
+
+TEST(KeySet, HoldsWhatWasPutIn) {
+  expect_set_of_keys<1>();
+  expect_set_of_keys<2>();
+  expect_set_of_keys<3>();
 }
 
 TEST(PositionCode, WritesWhatItSawAndRefusesTheRest) {
@@ -196,7 +212,7 @@ TEST(PositionCode, WritesWhatItSawAndRefusesTheRest) {
   }
   const explore::PositionCode code = finder.code();
   EXPECT_EQ(code.bits, 2u);  // a or b in row 1; b in row 2 or nothing; the sun always shines
-  std::set<std::uint64_t> keys;
+  std::set<std::vector<std::uint64_t>> keys;
   for (const char* written :
        {"(at 1 a) (at 2 b) sun", "(at 1 b) (at 2 b) sun", "(at 1 b) sun", "(at 1 a) sun"}) {
     const auto key = code.key(row(written));
@@ -204,7 +220,7 @@ TEST(PositionCode, WritesWhatItSawAndRefusesTheRest) {
     EXPECT_EQ(code.row(*key, row(written).size()), row(written)) << written;
     keys.insert(*key);
   }
-  EXPECT_EQ(keys, (std::set<std::uint64_t>{0, 1, 2, 3}));
+  EXPECT_EQ(keys, (std::set<std::vector<std::uint64_t>>{{0}, {1}, {2}, {3}}));
   for (const char* refused :
        {"(at 1 a) (at 2 b)", "(at 2 b) sun", "(at 1 a) (at 1 b) sun", "(at 1 c) (at 2 b) sun",
         "(at 1 a) (at 2 a) sun", "(at 1 a) sun rain"}) {

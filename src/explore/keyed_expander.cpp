@@ -1,0 +1,136 @@
+#include "explore/keyed_expander.hpp"
+
+#include <algorithm>
+#include <bit>
+
+#include "circuit/transpose.hpp"
+#include "game/lane_evaluator.hpp"
+
+namespace orchard::explore {
+
+using circuit::LaneBlock;
+
+template <std::size_t words>
+KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
+    : game_(game),
+      key_lanes_(std::max<std::size_t>(game.code().bits, words * 64 - 63)),
+      fluents_(game.game().ground().fluents().size()),
+      look_reports_(KeyedGame::first_measure_report + game.measure_bits_ + game.steps_.size()) {
+  std::size_t reports = 1;
+  std::size_t scratch = game.look_->scratch_blocks();
+  for (const KeyedGame::Step& step : game.steps_) {
+    reports = std::max(reports, 1 + step.bits.size());
+    Places& places = places_.emplace_back();
+    places.kept.fill(~std::uint64_t{0});
+    for (const std::uint32_t bit : step.bits) {
+      places.of_word[bit / 64].push_back(static_cast<std::uint8_t>(bit % 64));
+      places.kept[bit / 64] &= ~(std::uint64_t{1} << (bit % 64));
+    }
+    scratch = std::max(scratch, step.executor->scratch_blocks());
+  }
+  step_reports_.resize(reports);
+  scratch_.resize(scratch);
+  for (auto& word : written_) word.assign(circuit::lanes, 0);
+}
+
+// Whether the positions of these lanes have the measure of their depth.
+template <std::size_t words>
+bool KeyedExpander<words>::measure_holds(std::uint64_t depth, const LaneBlock& filled) const {
+  const Measure& measure = game_.measure();
+  const std::int64_t expected = measure.at_start + measure.step * static_cast<std::int64_t>(depth);
+  if (expected < 0 || expected >> game_.measure_bits_ != 0) return false;
+  for (std::size_t w = 0; w < filled.words.size(); ++w) {
+    std::uint64_t differs = 0;
+    for (std::size_t b = 0; b < game_.measure_bits_; ++b) {
+      const bool one = (expected >> b & 1) != 0;
+      differs |= look_reports_[KeyedGame::first_measure_report + b].words[w] ^
+                 (one ? ~std::uint64_t{0} : 0);
+    }
+    if ((differs & filled.words[w]) != 0) return false;
+  }
+  return true;
+}
+
+// What the code cannot write, by the step program of a plain evaluator.
+template <std::size_t words>
+std::vector<std::uint64_t> KeyedExpander<words>::successor(const Key<words>& key,
+                                                           std::size_t step) const {
+  LaneEvaluator evaluator(game_.game());
+  evaluator.load(game_.code().row(key, evaluator.words()), 1);
+  evaluator.set_joint(0, game_.steps_[step].joint);
+  evaluator.step();
+  const auto row = evaluator.next(0);
+  return {row.begin(), row.end()};
+}
+
+template <std::size_t words>
+BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::uint64_t depth,
+                                         bool goes_on, BlockCounts& counts, KeyParts<words>& next) {
+  BlockFaults faults;
+  LaneBlock filled;
+  for (std::size_t w = 0; w < filled.words.size(); ++w) {
+    const std::size_t here = keys.size() - std::min(keys.size(), w * 64);
+    filled.words[w] = here >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << here) - 1;
+  }
+  circuit::rows_to_lanes({keys.front().data(), keys.size() * words}, keys.size(), key_lanes_);
+  game_.look_->run(
+      {key_lanes_.data(), nullptr, fluents_.data(), look_reports_.data(), scratch_.data()});
+  const auto number = [&](std::size_t report) {
+    std::uint64_t result = 0;
+    for (std::size_t w = 0; w < filled.words.size(); ++w) {
+      result += static_cast<std::uint64_t>(
+          std::popcount(look_reports_[report].words[w] & filled.words[w]));
+    }
+    return result;
+  };
+  const std::uint64_t terminal = number(KeyedGame::terminal_report);
+  const std::uint64_t stuck = number(KeyedGame::stuck_report);
+  counts.positions += keys.size();
+  counts.terminal += terminal;
+  counts.stuck += stuck;
+  counts.open = counts.open || terminal + stuck < keys.size();
+  faults.joint_moves = number(KeyedGame::more_report) > 0;
+  faults.measure = game_.measure().step != 0 && !measure_holds(depth, filled);
+  if (!goes_on || faults.any()) return faults;
+  const std::size_t first_step_report = KeyedGame::first_measure_report + game_.measure_bits_;
+  for (std::size_t s = 0; s < game_.steps_.size(); ++s) {
+    LaneBlock made = look_reports_[first_step_report + s];
+    std::uint64_t some = 0;
+    for (std::size_t w = 0; w < made.words.size(); ++w) some |= made.words[w] &= filled.words[w];
+    if (some == 0) continue;
+    const KeyedGame::Step& step = game_.steps_[s];
+    step.executor->run({fluents_.data(), nullptr, nullptr, step_reports_.data(), scratch_.data()});
+    const Places& places = places_[s];
+    std::size_t first = 1;
+    for (std::size_t w = 0; w < words; ++w) {
+      const std::size_t count = places.of_word[w].size();
+      circuit::lanes_to_places(std::span<const LaneBlock>(step_reports_).subspan(first, count),
+                               places.of_word[w], written_[w]);
+      first += count;
+    }
+    for (std::size_t w = 0; w < made.words.size(); ++w) {
+      const std::uint64_t unwritable = step_reports_[0].words[w] & made.words[w];
+      if (unwritable != 0) {
+        faults.row =
+            successor(keys[w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable))], s);
+        return faults;
+      }
+      for (std::uint64_t word = made.words[w]; word != 0; word &= word - 1) {
+        const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(word));
+        Key<words> key = keys[lane];
+        for (std::size_t k = 0; k < words; ++k) {
+          key[k] = (key[k] & places.kept[k]) | written_[k][lane];
+        }
+        next.add(mixed_key(key));
+      }
+    }
+  }
+  return faults;
+}
+
+template class KeyedExpander<1>;
+template class KeyedExpander<2>;
+template class KeyedExpander<3>;
+static_assert(PositionCode::most_words == 3);
+
+}  // namespace orchard::explore

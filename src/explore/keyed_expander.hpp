@@ -1,0 +1,59 @@
+// Blocks of keys through the programs of a keyed game. One thread each; the game must outlive it.
+#pragma once
+
+#include "explore/key_parts.hpp"
+#include "explore/keyed_game.hpp"
+
+namespace orchard::explore {
+
+struct BlockFaults {
+  bool joint_moves = false;  // two roles choose at once that were not seen to
+  bool measure = false;      // a position whose measure is not that of its depth
+  // A position from which something follows that the code cannot write, and what follows.
+  std::optional<std::vector<std::uint64_t>> row;
+  bool any() const { return joint_moves || measure || row.has_value(); }
+};
+
+struct BlockCounts {
+  std::uint64_t positions = 0;
+  std::uint64_t terminal = 0;
+  std::uint64_t stuck = 0;
+  bool open = false;  // play goes on from one of them
+
+  void add(const BlockCounts& other) {
+    positions += other.positions;
+    terminal += other.terminal;
+    stuck += other.stuck;
+    open = open || other.open;
+  }
+};
+
+template <std::size_t words>
+class KeyedExpander {
+ public:
+  explicit KeyedExpander(const KeyedGame& game);
+
+  // Up to 512 keys at a depth; adds to the counts, and to `next`, mixed, what follows if `goes_on`.
+  BlockFaults expand(std::span<const Key<words>> keys, std::uint64_t depth, bool goes_on,
+                     BlockCounts& counts, KeyParts<words>& next);
+
+ private:
+  bool measure_holds(std::uint64_t depth, const circuit::LaneBlock& filled) const;
+  std::vector<std::uint64_t> successor(const Key<words>& key, std::size_t step) const;
+
+  struct Places {  // of the bits that a step writes
+    std::array<std::vector<std::uint8_t>, words> of_word;
+    Key<words> kept{};  // the bits of the key that stay
+  };
+
+  const KeyedGame& game_;
+  std::vector<circuit::LaneBlock> key_lanes_;
+  std::vector<circuit::LaneBlock> fluents_;
+  std::vector<circuit::LaneBlock> look_reports_;
+  std::vector<circuit::LaneBlock> step_reports_;
+  std::vector<circuit::LaneBlock> scratch_;
+  std::array<std::vector<std::uint64_t>, words> written_;  // words that a step gave, by lane
+  std::vector<Places> places_;                             // by step
+};
+
+}  // namespace orchard::explore
