@@ -1,6 +1,7 @@
 // Copies gates of one network into another, with signals of the other in place of its inputs.
 //
-// What becomes constant or equal by that is gone from the copy. Both networks must outlive it.
+// What becomes constant or equal by that is gone from the copy. Both networks must outlive it; the
+// one copied from must not grow meanwhile.
 #pragma once
 
 #include "circuit/network.hpp"
