@@ -31,6 +31,8 @@ struct CensusOptions {
   std::optional<Position> from;                // the game's start if not set
   unsigned threads = 1;                        // what is counted does not depend on them
   CensusStore store = CensusStore::automatic;  // where keys are too long, plain all the same
+  // Keys stand for positions that the rules do not tell apart; counted are positions all the same.
+  bool symmetry = true;
   Budget budget;
 };
 

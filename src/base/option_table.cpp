@@ -170,6 +170,8 @@ constexpr std::array options = {
                 "walk playouts play series learn", "break a game off after so many plies"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
                 "count down to this depth only"},
+    OptionFacts{"no-symmetry", Kind::flag, "", "", 0, 0, "census",
+                "look at every position, not at one of those that the rules do not tell apart"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,

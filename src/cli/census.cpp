@@ -71,6 +71,7 @@ Status census(const Call& call) {
   options.depth = call.number("depth");
   options.sequences = call.flag("sequences");
   options.from = start;
+  options.symmetry = !call.flag("no-symmetry");
   options.threads = static_cast<unsigned>(*call.number("threads"));
   options.budget = call.budget();
   const auto result = take_census(game, options);

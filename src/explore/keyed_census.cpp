@@ -12,6 +12,7 @@
 #include "explore/keyed_expander.hpp"
 #include "explore/sampled_games.hpp"
 #include "explore/saved_state.hpp"
+#include "explore/symmetry.hpp"
 
 namespace orchard::explore {
 
@@ -78,6 +79,65 @@ class MeasureFinder {
   std::vector<std::vector<std::size_t>> classes_of_;  // by fluent
 };
 
+// Renamings that leave the start as it is: none if there are too many, or they cannot be found.
+Renamings renamings_of(const LaneGame& game, std::span<const std::uint64_t> start) {
+  constexpr std::size_t most = 16;
+  const std::vector<std::uint64_t> initial = game.row(game.ground().initial());
+  if (!std::ranges::equal(initial, start.first(initial.size()))) return {};
+  const auto whole = LaneGame::instantiate(game.core(), false, ground::Splitting::none());
+  if (!whole || (*whole)->fluents().size() != game.ground().fluents().size()) return {};
+  SymmetryFinder finder(**whole);
+  Renamings result;
+  const bool all = finder.each_of_start([&](const Automorphism& one) {
+    std::vector<std::uint32_t> from(one.fluents.size());
+    bool same = true;
+    for (std::uint32_t f = 0; f < from.size(); ++f) {
+      from[one.fluents[f]] = f;
+      same = same && one.fluents[f] == f;
+    }
+    if (!same) result.push_back(std::move(from));
+    return result.size() < most;
+  });
+  // Those that differ in moves alone are one renaming of fluents.
+  std::ranges::sort(result);
+  result.erase(std::unique(result.begin(), result.end()), result.end());
+  return all && result.size() < most ? result : Renamings{};
+}
+
+std::vector<std::uint64_t> renamed(std::span<const std::uint64_t> row,
+                                   const std::vector<std::uint32_t>& renaming) {
+  std::vector<std::uint64_t> result(row.size(), 0);
+  for (std::uint32_t f = 0; f < renaming.size(); ++f) {
+    const std::uint32_t from = renaming[f];
+    result[f / 64] |= (row[from / 64] >> (from % 64) & 1) << (f % 64);
+  }
+  return result;
+}
+
+// Those that differ in what they do to the fluents of a code.
+Renamings renamings_within(const Renamings& renamings, const PositionCode& code) {
+  std::map<std::vector<std::uint32_t>, const std::vector<std::uint32_t>*> different;
+  for (const auto& renaming : renamings) {
+    std::vector<std::uint32_t> within;
+    bool same = true;
+    for (const PositionCode::Group& group : code.groups) {
+      for (const std::uint32_t fluent : group.fluents) {
+        within.push_back(renaming[fluent]);
+        same = same && renaming[fluent] == fluent;
+      }
+    }
+    if (!same) different.emplace(std::move(within), &renaming);
+  }
+  Renamings result;
+  for (const auto& [within, renaming] : different) result.push_back(*renaming);
+  return result;
+}
+
+std::string state_name(const LaneGame& game, std::span<const std::uint64_t> start,
+                       const CensusOptions& options) {
+  return state_of(game, start) + (options.symmetry ? "" : ", every position");
+}
+
 // One count from the start to its end, or to the first fault.
 template <std::size_t words>
 class KeyedCount {
@@ -122,6 +182,7 @@ class KeyedCount {
   template <class Work>
   void in_threads(std::size_t jobs, Work&& work);
   std::uint64_t reached() const;
+  std::uint64_t positions() const;
   std::uint64_t bytes() const;
   std::optional<Ending> over_budget();
   void enter_next_layer();
@@ -143,7 +204,9 @@ class KeyedCount {
   std::array<Keys, parts> next_layer_;
   std::uint64_t before_ = 0;  // positions of the layers before, where they are not kept
   std::uint64_t depth_ = 0;
-  bool in_layer_ = false;  // it has been entered
+  std::uint64_t keys_done_ = 0;       // of the layers before …
+  std::uint64_t positions_done_ = 0;  // … and what they stood for
+  bool in_layer_ = false;             // it has been entered
   bool finished_ = false;
   // The keys taken from the layer for the next round, 512 a block; and what was taken up to here.
   std::vector<Keys> blocks_;
@@ -228,6 +291,13 @@ std::uint64_t KeyedCount<words>::reached() const {
 }
 
 template <std::size_t words>
+std::uint64_t KeyedCount<words>::positions() const {
+  BlockCounts counts;
+  for (const Worker& worker : workers_) counts.add(worker.counts);
+  return positions_done_ + counts.positions + (reached() - keys_done_ - counts.keys);
+}
+
+template <std::size_t words>
 std::uint64_t KeyedCount<words>::bytes() const {
   std::uint64_t result = 0;
   for (std::size_t part = 0; part < parts; ++part) {
@@ -242,7 +312,7 @@ template <std::size_t words>
 std::optional<Ending> KeyedCount<words>::over_budget() {
   const Budget& budget = options_.budget;
   if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
-  return stopwatch_.check(reached(), depth_);
+  return stopwatch_.check(positions(), depth_);
 }
 
 template <std::size_t words>
@@ -274,12 +344,14 @@ void KeyedCount<words>::enter_next_layer() {
 // Between rounds, when nothing found is waiting.
 template <std::size_t words>
 Diagnostics KeyedCount<words>::save(const Census& census) {
-  StateWriter writer(options_.budget.checkpoint->folder, "keys", state_of(game_.game(), start_));
+  StateWriter writer(options_.budget.checkpoint->folder, "keys",
+                     state_name(game_.game(), start_, options_));
   BlockCounts counts;
   for (const Worker& worker : workers_) counts.add(worker.counts);
   writer.put("at", std::vector<std::uint64_t>{depth_, before_, taken_part_, taken_,
                                               counts.positions, counts.terminal, counts.stuck,
-                                              counts.open, apart_, in_layer_, finished_});
+                                              counts.open, apart_, in_layer_, finished_,
+                                              counts.keys, keys_done_, positions_done_});
   std::vector<std::uint64_t> rows;
   for (const CensusDepth& row : census.depths) {
     rows.insert(rows.end(), {row.positions, row.terminal, row.stuck});
@@ -306,9 +378,11 @@ void KeyedCount<words>::load(StateReader& saved, Census& census) {
   before_ = at.at(1);
   taken_part_ = at.at(2);
   taken_ = at.at(3);
-  workers_[0].counts = {at.at(4), at.at(5), at.at(6), at.at(7) != 0};
+  workers_[0].counts = {at.at(11), at.at(4), at.at(5), at.at(6), at.at(7) != 0};
   in_layer_ = at.at(9) != 0;
   finished_ = at.at(10) != 0;
+  keys_done_ = at.at(12);
+  positions_done_ = at.at(13);
   const auto rows = saved.get<std::uint64_t>("depths");
   for (std::size_t d = 0; d * 3 < rows.size(); ++d) {
     census.depths.push_back({d, rows[d * 3], rows[d * 3 + 1], rows[d * 3 + 2], {}});
@@ -335,13 +409,19 @@ Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     start = mixed_key(start);
     insert(KeyParts<words>::part_of(start), start);
   }
-  census.positions = reached();
+  census.positions = positions();
   census.complete = finished_;
+  if (options_.depth && census.depths.size() > *options_.depth + 1) {  // saved by a deeper count
+    census.depths.resize(*options_.depth + 1);
+    census.positions = 0;
+    for (const CensusDepth& row : census.depths) census.positions += row.positions;
+    census.complete = false;
+    return BlockFaults{};
+  }
   const auto saved_now = [&] { return options_.budget.checkpoint ? save(census) : Diagnostics{}; };
   for (; !finished_; ++depth_) {
     if (!in_layer_) {
       enter_next_layer();
-      for (Worker& worker : workers_) worker.counts = {};
       in_layer_ = true;
     }
     const bool last = options_.depth && depth_ >= *options_.depth;
@@ -353,7 +433,7 @@ Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
       }
       if (more && found() < enough_found && !stopwatch_.save_is_due()) continue;
       collect();
-      census.positions = reached();
+      census.positions = positions();
       census.peak_bytes = std::max(census.peak_bytes, bytes());
       if (const auto ending = over_budget()) {
         census.ending = *ending;
@@ -374,6 +454,10 @@ Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     row.stuck = counts.stuck;
     if (row.positions > 0) census.depths.push_back(row);
     in_layer_ = false;
+    keys_done_ += counts.keys;
+    positions_done_ += counts.positions;
+    for (Worker& worker : workers_) worker.counts = {};
+    census.positions = positions();
     if (last) {
       census.complete = !counts.open;
       return BlockFaults{};
@@ -391,7 +475,12 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
                                            std::span<const std::uint64_t> start,
                                            const CensusOptions& options) {
   Stopwatch stopwatch(options.budget);
+  const Renamings renamings = options.symmetry ? renamings_of(game, start) : Renamings{};
   CodeFinder finder(game.ground());
+  const auto show = [&](std::span<const std::uint64_t> row) {
+    finder.observe(row);
+    for (const auto& renaming : renamings) finder.observe(renamed(row, renaming));
+  };
   MeasureFinder measures(game.ground());
   SampledGames samples(game);
   Random random(1);
@@ -404,22 +493,22 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
                      std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
                    for (std::size_t at = 0; at < places.size(); ++at) {
                      const auto row = rows.subspan(at * lanes.words(), lanes.words());
-                     finder.observe(row);
+                     show(row);
                      measures.observe(row, places[at].ply);
                    }
                    seen += places.size();
                  });
   }
-  Measure measure = measures.measure();
+  const Measure measure = measures.measure();
   std::vector<std::uint64_t> mended;  // rows, one behind the other
   const auto mend = [&](std::span<const std::uint64_t> row) {
-    finder.observe(row);
+    show(row);
     mended.insert(mended.end(), row.begin(), row.end());
   };
   std::unique_ptr<StateReader> saved;
   if (options.budget.checkpoint) {
-    auto opened =
-        StateReader::open(options.budget.checkpoint->folder, "keys", state_of(game, start));
+    auto opened = StateReader::open(options.budget.checkpoint->folder, "keys",
+                                    state_name(game, start, options));
     if (!opened) return opened.diagnostics();
     saved = std::move(opened).value();
   }
@@ -433,7 +522,10 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
   }
   constexpr int most_attempts = 200;
   for (int attempt = 0; attempt < most_attempts; ++attempt) {
-    const auto keyed = KeyedGame::make(game, finder.code(), layers ? measure : Measure{});
+    PositionCode code = finder.code();
+    const Renamings within =
+        keeps_code(code, renamings) ? renamings_within(renamings, code) : Renamings{};
+    const auto keyed = KeyedGame::make(game, std::move(code), layers ? measure : Measure{}, within);
     if (!keyed || !keyed->code().key(start)) return std::optional<Census>();
     Census census;
     const auto count_with = [&]<std::size_t words>() {
@@ -448,8 +540,10 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
     if (faults->joint_moves) return std::optional<Census>();
     if (!faults->any()) {
       census.seconds = stopwatch.seconds();
-      census.store = fmt::format("keys of {} bits, {}", keyed->code().bits,
-                                 layers ? "two layers at a time" : "all kept");
+      census.store = fmt::format(
+          "keys of {} bits{}, {}", keyed->code().bits,
+          within.empty() ? "" : fmt::format(", one for up to {} alike", within.size() + 1),
+          layers ? "two layers at a time" : "all kept");
       return std::optional(std::move(census));
     }
     if (faults->measure) layers = false;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 
+#include "circuit/lane_kernels.hpp"
 #include "circuit/transpose.hpp"
 #include "game/lane_evaluator.hpp"
 
@@ -15,11 +16,13 @@ KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
     : game_(game),
       key_lanes_(std::max<std::size_t>(game.code().bits, words * 64 - 63)),
       fluents_(game.game().ground().fluents().size()),
-      look_reports_(KeyedGame::first_measure_report + game.measure_bits_ + game.steps_.size()) {
+      look_reports_(KeyedGame::first_measure_report + game.measure_bits_ + game.same_bits_ +
+                    game.steps_.size()),
+      renamed_(game.renamings().size()) {
   std::size_t reports = 1;
   std::size_t scratch = game.look_->scratch_blocks();
   for (const KeyedGame::Step& step : game.steps_) {
-    reports = std::max(reports, 1 + step.bits.size());
+    reports = std::max(reports, 1 + step.bits.size() + game.renamings().size() * game.code().bits);
     Places& places = places_.emplace_back();
     places.kept.fill(~std::uint64_t{0});
     for (const std::uint32_t bit : step.bits) {
@@ -31,6 +34,32 @@ KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
   step_reports_.resize(reports);
   scratch_.resize(scratch);
   for (auto& word : written_) word.assign(circuit::lanes, 0);
+  for (auto& key : renamed_) key = written_;
+  for (std::uint32_t bit = 0; bit < game.code().bits; ++bit) {
+    all_places_[bit / 64].push_back(static_cast<std::uint8_t>(bit % 64));
+  }
+}
+
+// How many positions the keys of these lanes stand for: for each as many as there are renamings,
+// the identity among them, over those that leave it as it is.
+template <std::size_t words>
+std::uint64_t KeyedExpander<words>::stood_for(const LaneBlock& lanes) const {
+  const std::size_t order = game_.renamings().size() + 1;
+  std::uint64_t result = 0;
+  for (std::size_t same = 1; same <= order; ++same) {
+    if (order % same != 0) continue;
+    LaneBlock here = lanes;
+    for (std::size_t b = 0; b < game_.same_bits_; ++b) {
+      const LaneBlock& digit =
+          look_reports_[KeyedGame::first_measure_report + game_.measure_bits_ + b];
+      const bool one = ((same - 1) >> b & 1) != 0;
+      for (std::size_t w = 0; w < here.words.size(); ++w) {
+        here.words[w] &= one ? digit.words[w] : ~digit.words[w];
+      }
+    }
+    result += circuit::count_lanes(here) * (order / same);
+  }
+  return result;
 }
 
 // Whether the positions of these lanes have the measure of their depth.
@@ -75,24 +104,26 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
   circuit::rows_to_lanes({keys.front().data(), keys.size() * words}, keys.size(), key_lanes_);
   game_.look_->run(
       {key_lanes_.data(), nullptr, fluents_.data(), look_reports_.data(), scratch_.data()});
-  const auto number = [&](std::size_t report) {
-    std::uint64_t result = 0;
+  const auto of = [&](std::size_t report) {
+    LaneBlock result = filled;
     for (std::size_t w = 0; w < filled.words.size(); ++w) {
-      result += static_cast<std::uint64_t>(
-          std::popcount(look_reports_[report].words[w] & filled.words[w]));
+      result.words[w] &= look_reports_[report].words[w];
     }
     return result;
   };
-  const std::uint64_t terminal = number(KeyedGame::terminal_report);
-  const std::uint64_t stuck = number(KeyedGame::stuck_report);
-  counts.positions += keys.size();
-  counts.terminal += terminal;
-  counts.stuck += stuck;
-  counts.open = counts.open || terminal + stuck < keys.size();
-  faults.joint_moves = number(KeyedGame::more_report) > 0;
+  const LaneBlock terminal = of(KeyedGame::terminal_report);
+  const LaneBlock stuck = of(KeyedGame::stuck_report);
+  counts.keys += keys.size();
+  counts.positions += stood_for(filled);
+  counts.terminal += stood_for(terminal);
+  counts.stuck += stood_for(stuck);
+  counts.open =
+      counts.open || circuit::count_lanes(terminal) + circuit::count_lanes(stuck) < keys.size();
+  faults.joint_moves = circuit::any_lane(of(KeyedGame::more_report));
   faults.measure = game_.measure().step != 0 && !measure_holds(depth, filled);
   if (!goes_on || faults.any()) return faults;
-  const std::size_t first_step_report = KeyedGame::first_measure_report + game_.measure_bits_;
+  const std::size_t first_step_report =
+      KeyedGame::first_measure_report + game_.measure_bits_ + game_.same_bits_;
   for (std::size_t s = 0; s < game_.steps_.size(); ++s) {
     LaneBlock made = look_reports_[first_step_report + s];
     std::uint64_t some = 0;
@@ -108,6 +139,14 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
                                places.of_word[w], written_[w]);
       first += count;
     }
+    for (auto& renamed : renamed_) {
+      for (std::size_t w = 0; w < words; ++w) {
+        const std::size_t count = all_places_[w].size();
+        circuit::lanes_to_places(std::span<const LaneBlock>(step_reports_).subspan(first, count),
+                                 all_places_[w], renamed[w]);
+        first += count;
+      }
+    }
     for (std::size_t w = 0; w < made.words.size(); ++w) {
       const std::uint64_t unwritable = step_reports_[0].words[w] & made.words[w];
       if (unwritable != 0) {
@@ -120,6 +159,11 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
         Key<words> key = keys[lane];
         for (std::size_t k = 0; k < words; ++k) {
           key[k] = (key[k] & places.kept[k]) | written_[k][lane];
+        }
+        for (const auto& renamed : renamed_) {
+          Key<words> other;
+          for (std::size_t k = 0; k < words; ++k) other[k] = renamed[k][lane];
+          key = std::min(key, other);
         }
         next.add(mixed_key(key));
       }

@@ -15,12 +15,14 @@ struct BlockFaults {
 };
 
 struct BlockCounts {
-  std::uint64_t positions = 0;
+  std::uint64_t keys = 0;
+  std::uint64_t positions = 0;  // that the keys stand for
   std::uint64_t terminal = 0;
   std::uint64_t stuck = 0;
   bool open = false;  // play goes on from one of them
 
   void add(const BlockCounts& other) {
+    keys += other.keys;
     positions += other.positions;
     terminal += other.terminal;
     stuck += other.stuck;
@@ -38,6 +40,7 @@ class KeyedExpander {
                      BlockCounts& counts, KeyParts<words>& next);
 
  private:
+  std::uint64_t stood_for(const circuit::LaneBlock& lanes) const;
   bool measure_holds(std::uint64_t depth, const circuit::LaneBlock& filled) const;
   std::vector<std::uint64_t> successor(const Key<words>& key, std::size_t step) const;
 
@@ -53,7 +56,10 @@ class KeyedExpander {
   std::vector<circuit::LaneBlock> step_reports_;
   std::vector<circuit::LaneBlock> scratch_;
   std::array<std::vector<std::uint64_t>, words> written_;  // words that a step gave, by lane
-  std::vector<Places> places_;                             // by step
+  // By renaming and word the words of the renamed keys, by lane; and where their bits belong.
+  std::vector<std::array<std::vector<std::uint64_t>, words>> renamed_;
+  std::array<std::vector<std::uint8_t>, words> all_places_;
+  std::vector<Places> places_;  // by step
 };
 
 }  // namespace orchard::explore

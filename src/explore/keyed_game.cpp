@@ -1,6 +1,7 @@
 #include "explore/keyed_game.hpp"
 
 #include <algorithm>
+#include <set>
 
 #include "circuit/copier.hpp"
 #include "circuit/mapping.hpp"
@@ -73,16 +74,63 @@ std::unique_ptr<const circuit::Executor> compile(const Network& network,
 
 }  // namespace
 
+bool keeps_code(const PositionCode& code, const Renamings& renamings) {
+  const auto sorted = [](std::vector<std::uint32_t> fluents) {
+    std::ranges::sort(fluents);
+    return fluents;
+  };
+  std::set<std::pair<bool, std::vector<std::uint32_t>>> groups;
+  for (const PositionCode::Group& group : code.groups) {
+    groups.emplace(group.may_be_empty, sorted(group.fluents));
+  }
+  const auto kept = [&](const std::vector<std::uint32_t>& renaming) {
+    const auto renamed = [&](std::vector<std::uint32_t> fluents) {
+      for (std::uint32_t& fluent : fluents) fluent = renaming[fluent];
+      return sorted(std::move(fluents));
+    };
+    return renamed(code.always) == sorted(code.always) &&
+           std::ranges::all_of(groups, [&](const auto& group) {
+             return groups.contains({group.first, renamed(group.second)});
+           });
+  };
+  return std::ranges::all_of(renamings, kept);
+}
+
 std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionCode code,
-                                                 Measure measure) {
+                                                 Measure measure, Renamings renamings) {
   if (code.bits > PositionCode::most_bits) return nullptr;
   const std::vector<Joint> joints = joints_of(game.choice_groups());
   if (joints.empty() || joints.size() * game.network().network.size() > most_gates) return nullptr;
-  std::unique_ptr<KeyedGame> result(new KeyedGame(game, std::move(code), std::move(measure)));
+  std::unique_ptr<KeyedGame> result(
+      new KeyedGame(game, std::move(code), std::move(measure), std::move(renamings)));
   std::vector<Draft> drafts;
   for (const Joint& joint : joints) drafts.push_back(result->draft(joint));
   result->arrange(drafts);
   result->make_look(std::move(drafts));
+  return result;
+}
+
+// A bit of a group's number where these signals say which fluents hold, before they are renamed.
+Signal KeyedGame::bit_of(Network& network, const PositionCode::Group& group, std::uint32_t bit,
+                         const std::vector<Signal>& fluents,
+                         const std::vector<std::uint32_t>* renaming) const {
+  std::vector<Signal> with_bit;
+  for (std::size_t place = 0; place < group.fluents.size(); ++place) {
+    if ((group.number(place) >> bit & 1) == 0) continue;
+    const std::uint32_t fluent = group.fluents[place];
+    with_bit.push_back(fluents[renaming == nullptr ? fluent : (*renaming)[fluent]]);
+  }
+  return network.any(std::move(with_bit));
+}
+
+std::vector<Signal> KeyedGame::renamed_bits(Network& network, const std::vector<Signal>& fluents,
+                                            const std::vector<std::uint32_t>& renaming) const {
+  std::vector<Signal> result(code_.bits, never);
+  for (const PositionCode::Group& group : code_.groups) {
+    for (std::uint32_t b = 0; b < group.bits; ++b) {
+      result[group.first_bit + b] = bit_of(network, group, b, fluents, &renaming);
+    }
+  }
   return result;
 }
 
@@ -138,6 +186,18 @@ void KeyedGame::make_look(std::vector<Draft> drafts) {
     measure_bits_ = number.size();
     outputs.insert(outputs.end(), number.begin(), number.end());
   }
+  std::vector<Signal> same;
+  for (const std::vector<std::uint32_t>& renaming : renamings_) {
+    const std::vector<Signal> renamed = renamed_bits(network, fluents, renaming);
+    std::vector<Signal> equal;
+    for (std::uint32_t b = 0; b < code_.bits; ++b) {
+      equal.push_back(!network.differ(bits[b], renamed[b]));
+    }
+    same.push_back(network.all(std::move(equal)));
+  }
+  const circuit::Number same_number = circuit::count(network, same);
+  same_bits_ = same_number.size();
+  outputs.insert(outputs.end(), same_number.begin(), same_number.end());
   for (Draft& draft : drafts) {
     std::vector<Signal> made{open};
     for (std::size_t role = 0; role < draft.joint.size(); ++role) {
@@ -169,26 +229,23 @@ KeyedGame::Draft KeyedGame::draft(const Joint& joint) const {
       copy.put(game.does[role][m], m == joint[role] ? always : never);
     }
   }
+  for (const Signal next : game.next) result.next.push_back(copy(next));
   for (const std::uint32_t fluent : code_.always) {
-    result.unwritable.push_back(!copy(game.next[fluent]));
+    result.unwritable.push_back(!result.next[fluent]);
   }
-  for (const std::uint32_t fluent : code_.never) {
-    result.unwritable.push_back(copy(game.next[fluent]));
-  }
+  for (const std::uint32_t fluent : code_.never) result.unwritable.push_back(result.next[fluent]);
   for (const PositionCode::Group& group : code_.groups) {
     std::vector<Signal> next;
     bool changes = false;
     for (const std::uint32_t fluent : group.fluents) {
-      next.push_back(copy(game.next[fluent]));
+      next.push_back(result.next[fluent]);
       changes = changes || next.back() != now[fluent];
     }
     if (changes) {
       result.unwritable.push_back(network.several(next));
       if (!group.may_be_empty) result.unwritable.push_back(!network.any(next));
-    } else {
-      next.clear();
     }
-    result.next.push_back(std::move(next));
+    result.changes.push_back(changes);
   }
   return result;
 }
@@ -199,7 +256,7 @@ void KeyedGame::arrange(const std::vector<Draft>& drafts) {
   for (std::size_t g = 0; g < code_.groups.size(); ++g) {
     std::vector<std::size_t> changed_by;
     for (std::size_t d = 0; d < drafts.size(); ++d) {
-      if (!drafts[d].next[g].empty()) changed_by.push_back(d);
+      if (drafts[d].changes[g]) changed_by.push_back(d);
     }
     order.emplace_back(std::move(changed_by), g);
   }
@@ -217,14 +274,10 @@ void KeyedGame::make_step(Draft draft) {
   std::vector<std::pair<std::uint32_t, Signal>> written;
   for (std::size_t g = 0; g < code_.groups.size(); ++g) {
     const PositionCode::Group& group = code_.groups[g];
-    const std::vector<Signal>& next = draft.next[g];
-    if (next.empty()) continue;
+    if (!draft.changes[g]) continue;
     for (std::uint32_t b = 0; b < group.bits; ++b) {
-      std::vector<Signal> with_bit;
-      for (std::size_t place = 0; place < next.size(); ++place) {
-        if ((group.number(place) >> b & 1) != 0) with_bit.push_back(next[place]);
-      }
-      written.emplace_back(group.first_bit + b, draft.network.any(std::move(with_bit)));
+      written.emplace_back(group.first_bit + b,
+                           bit_of(draft.network, group, b, draft.next, nullptr));
     }
   }
   std::ranges::sort(written);
@@ -232,6 +285,10 @@ void KeyedGame::make_step(Draft draft) {
   for (const auto& [bit, signal] : written) {
     step.bits.push_back(bit);
     outputs.push_back(signal);
+  }
+  for (const std::vector<std::uint32_t>& renaming : renamings_) {
+    const std::vector<Signal> renamed = renamed_bits(draft.network, draft.next, renaming);
+    outputs.insert(outputs.end(), renamed.begin(), renamed.end());
   }
   const std::size_t reports = outputs.size();
   step.executor = compile(draft.network, std::move(outputs), reports);

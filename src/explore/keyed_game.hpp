@@ -25,17 +25,26 @@ struct Measure {
   int step = 0;  // 1 or -1; 0: there is no measure
 };
 
+// Renamings of fluents that leave the rules and the start as they are, the identity left out: by
+// fluent, where it comes from. Together with the identity they are a group.
+using Renamings = std::vector<std::vector<std::uint32_t>>;
+
+// Whether what a code can write is renamed to what it can write.
+bool keeps_code(const PositionCode& code, const Renamings& renamings);
+
 class KeyedGame {
  public:
   // None if the code has too many bits, or there are too many joint moves for programs of their
   // own.
   static std::unique_ptr<const KeyedGame> make(const LaneGame& game, PositionCode code,
-                                               Measure measure);
+                                               Measure measure, Renamings renamings);
 
   const LaneGame& game() const { return game_; }
   const PositionCode& code() const { return code_; }
   const Measure& measure() const { return measure_; }
-  std::size_t joint_moves() const { return steps_.size(); }
+  // If there are any, keys stand for all positions that they rename to one another, each class by
+  // its least key. The code must be kept by them.
+  const Renamings& renamings() const { return renamings_; }
 
  private:
   template <std::size_t words>
@@ -43,33 +52,47 @@ class KeyedGame {
   struct Step {
     std::vector<std::uint32_t> joint;  // a move number for each role
     std::unique_ptr<const circuit::Executor> executor;
-    // Reports: whether the code cannot write what follows; then these bits of the key.
+    // Reports: whether the code cannot write what follows; then these bits of the key; then, for
+    // each renaming, all bits of the key renamed.
     std::vector<std::uint32_t> bits;
   };
-  KeyedGame(const LaneGame& game, PositionCode code, Measure measure)
-      : game_(game), code_(std::move(code)), measure_(std::move(measure)) {}
+  KeyedGame(const LaneGame& game, PositionCode code, Measure measure, Renamings renamings)
+      : game_(game),
+        code_(std::move(code)),
+        measure_(std::move(measure)),
+        renamings_(std::move(renamings)) {}
   // What a joint move does to the groups of the code, whatever their bits.
   struct Draft {
     std::vector<std::uint32_t> joint;
     circuit::Network network;
-    std::vector<circuit::Signal> unwritable;         // any of them: the code cannot write it
-    std::vector<std::vector<circuit::Signal>> next;  // by group, of its fluents; none: it stays
+    std::vector<circuit::Signal> unwritable;  // any of them: the code cannot write it
+    std::vector<circuit::Signal> next;        // by fluent
+    std::vector<bool> changes;                // by group
   };
   Draft draft(const std::vector<std::uint32_t>& joint) const;
   void arrange(const std::vector<Draft>& drafts);
+  circuit::Signal bit_of(circuit::Network& network, const PositionCode::Group& group,
+                         std::uint32_t bit, const std::vector<circuit::Signal>& fluents,
+                         const std::vector<std::uint32_t>* renaming) const;
+  std::vector<circuit::Signal> renamed_bits(circuit::Network& network,
+                                            const std::vector<circuit::Signal>& fluents,
+                                            const std::vector<std::uint32_t>& renaming) const;
   void make_look(std::vector<Draft> drafts);
   void make_step(Draft draft);
 
   const LaneGame& game_;
   PositionCode code_;
   const Measure measure_;
-  // Reports of the look: these, the digits of the measure, whether each joint move can be made.
+  const Renamings renamings_;
+  // Reports of the look: these, the digits of the measure, those of the number of renamings that
+  // leave the position as it is, whether each joint move can be made.
   static constexpr std::size_t terminal_report = 0;
   static constexpr std::size_t stuck_report = 1;
   static constexpr std::size_t more_report = 2;  // joint moves that are not among the steps
   static constexpr std::size_t first_measure_report = 3;
   std::unique_ptr<const circuit::Executor> look_;
   std::size_t measure_bits_ = 0;
+  std::size_t same_bits_ = 0;
   std::vector<Step> steps_;
 };
 

@@ -77,7 +77,53 @@ TEST(KeyedCensus, OfDemoGamesIsTheSame) {
     const Census keys = take(game, CensusStore::keys, options);
     EXPECT_TRUE(keys.store.ends_with("all kept")) << keys.store;
     expect_equal(keys, plain);
+    options.symmetry = false;
+    expect_equal(take(game, CensusStore::layers, options), plain);
   }
+}
+
+// A square bed that can be turned and mirrored, planted by two who take turns: each plants a bed
+// beside none of the rival's. Whoever cannot is done; the game ends when both are.
+TEST(KeyedCensus, OneForAllThatAreAlike) {
+  std::string rules = R"(
+    (role fern) (role moss) (rival fern moss) (rival moss fern)
+    (<= (init (bed ?r ?c bare)) (line ?r) (line ?c)) (init (turn fern))
+    (<= (beside ?r ?c ?r ?d) (line ?r) (or (up ?c ?d) (up ?d ?c)))
+    (<= (beside ?r ?c ?s ?c) (line ?c) (or (up ?r ?s) (up ?s ?r)))
+    (<= (near ?who ?r ?c) (beside ?r ?c ?s ?d) (true (bed ?s ?d ?who)) (role ?who))
+    (<= (could ?who ?r ?c) (rival ?who ?rival) (true (bed ?r ?c bare)) (not (near ?rival ?r ?c)))
+    (<= (can ?who) (could ?who ?r ?c))
+    (<= (legal ?who (plant ?r ?c)) (true (turn ?who)) (could ?who ?r ?c))
+    (<= (legal ?who rest) (true (turn ?who)) (not (can ?who)))
+    (<= (legal ?who rest) (true (turn ?rival)) (rival ?who ?rival))
+    (<= (planted ?r ?c) (does ?who (plant ?r ?c)))
+    (<= (next (bed ?r ?c ?who)) (does ?who (plant ?r ?c)))
+    (<= (next (bed ?r ?c ?what)) (true (bed ?r ?c ?what)) (not (planted ?r ?c)))
+    (<= (next (turn ?who)) (true (turn ?rival)) (rival ?who ?rival))
+    (<= terminal (not (can fern)) (not (can moss)))
+    (<= (goal ?who 50) (role ?who))
+    (line 1) (line 2) (line 3) (up 1 2) (up 2 3)
+  )";
+  const Game square = Game::from_text(rules).value();
+  const Census plain = take(square, CensusStore::plain);
+  EXPECT_TRUE(plain.complete);
+  EXPECT_GT(plain.depths.back().terminal, 0u);
+  CensusOptions options;
+  options.threads = 2;
+  const Census alike = take(square, CensusStore::keys, options);
+  EXPECT_NE(alike.store.find("one for up to 8 alike"), std::string::npos) << alike.store;
+  expect_equal(alike, plain);
+  options.symmetry = false;
+  const Census every = take(square, CensusStore::keys, options);
+  EXPECT_EQ(every.store.find("alike"), std::string::npos) << every.store;
+  expect_equal(every, plain);
+  // From a position that only a mirror keeps, or none, every position is looked at.
+  options.symmetry = true;
+  const Role fern = square.roles()[0];
+  const auto joint =
+      square.joint_move(square.initial(), fern, square.legal(square.initial(), fern)[0]);
+  options.from = square.next(square.initial(), joint.value()).value();
+  expect_equal(take(square, CensusStore::keys, options), take(square, CensusStore::plain, options));
 }
 
 TEST(KeyedCensus, OfRandomDescriptionsIsTheSame) {
