@@ -5,14 +5,13 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
-#include <map>
 #include <thread>
 
 #include "explore/key_set.hpp"
 #include "explore/keyed_expander.hpp"
+#include "explore/renamings.hpp"
 #include "explore/sampled_games.hpp"
 #include "explore/saved_state.hpp"
-#include "explore/symmetry.hpp"
 
 namespace orchard::explore {
 
@@ -21,117 +20,6 @@ namespace {
 constexpr std::size_t parts = key_parts;
 // As many are found before they are put into the sets.
 constexpr std::uint64_t enough_found = 4'000'000;
-
-// Fluents whose number goes up or down by one with every ply: those of a functor, or of a functor
-// with one value at one place.
-class MeasureFinder {
- public:
-  explicit MeasureFinder(const ground::GroundProgram& ground) {
-    std::map<std::vector<std::uint32_t>, std::size_t> known;
-    classes_of_.resize(ground.fluents().size());
-    for (std::uint32_t f = 0; f < ground.fluents().size(); ++f) {
-      const auto& entry = ground.terms()[ground.fluents()[f].term];
-      std::vector<std::vector<std::uint32_t>> names{
-          {static_cast<std::uint32_t>(entry.symbol), entry.arity}};
-      for (std::uint32_t place = 0; place < entry.arity; ++place) {
-        names.push_back(
-            {names[0][0], names[0][1], place, static_cast<std::uint32_t>(entry.arguments[place])});
-      }
-      for (std::vector<std::uint32_t>& name : names) {
-        const auto [known_class, is_new] = known.try_emplace(std::move(name), classes_.size());
-        if (is_new) classes_.emplace_back();
-        classes_[known_class->second].fluents.push_back(f);
-        classes_of_[f].push_back(known_class->second);
-      }
-    }
-  }
-
-  void observe(std::span<const std::uint64_t> row, std::uint64_t ply) {
-    std::vector<std::int64_t> held(classes_.size(), 0);
-    for (std::uint32_t f = 0; f < classes_of_.size(); ++f) {
-      if ((row[f / 64] >> (f % 64) & 1) == 0) continue;
-      for (const std::size_t c : classes_of_[f]) ++held[c];
-    }
-    const auto plies = static_cast<std::int64_t>(ply);
-    for (std::size_t c = 0; c < classes_.size(); ++c) {
-      Class& one = classes_[c];
-      if (ply == 0) one.at_start = held[c];
-      one.rises = one.rises && held[c] == one.at_start + plies;
-      one.falls = one.falls && held[c] == one.at_start - plies;
-    }
-  }
-
-  Measure measure() const {
-    for (const Class& one : classes_) {
-      if (one.rises || one.falls) return {one.fluents, one.at_start, one.rises ? 1 : -1};
-    }
-    return {};
-  }
-
- private:
-  struct Class {
-    std::vector<std::uint32_t> fluents;
-    std::int64_t at_start = 0;
-    bool rises = true;
-    bool falls = true;
-  };
-  std::vector<Class> classes_;
-  std::vector<std::vector<std::size_t>> classes_of_;  // by fluent
-};
-
-// Renamings that leave the start as it is: none if there are too many, or they cannot be found.
-Renamings renamings_of(const LaneGame& game, std::span<const std::uint64_t> start) {
-  constexpr std::size_t most = 16;
-  const std::vector<std::uint64_t> initial = game.row(game.ground().initial());
-  if (!std::ranges::equal(initial, start.first(initial.size()))) return {};
-  const auto whole = LaneGame::instantiate(game.core(), false, ground::Splitting::none());
-  if (!whole || (*whole)->fluents().size() != game.ground().fluents().size()) return {};
-  SymmetryFinder finder(**whole);
-  Renamings result;
-  const bool all = finder.each_of_start([&](const Automorphism& one) {
-    std::vector<std::uint32_t> from(one.fluents.size());
-    bool same = true;
-    for (std::uint32_t f = 0; f < from.size(); ++f) {
-      from[one.fluents[f]] = f;
-      same = same && one.fluents[f] == f;
-    }
-    if (!same) result.push_back(std::move(from));
-    return result.size() < most;
-  });
-  // Those that differ in moves alone are one renaming of fluents.
-  std::ranges::sort(result);
-  result.erase(std::unique(result.begin(), result.end()), result.end());
-  return all && result.size() < most ? result : Renamings{};
-}
-
-std::vector<std::uint64_t> renamed(std::span<const std::uint64_t> row,
-                                   const std::vector<std::uint32_t>& renaming) {
-  std::vector<std::uint64_t> result(row.size(), 0);
-  for (std::uint32_t f = 0; f < renaming.size(); ++f) {
-    const std::uint32_t from = renaming[f];
-    result[f / 64] |= (row[from / 64] >> (from % 64) & 1) << (f % 64);
-  }
-  return result;
-}
-
-// Those that differ in what they do to the fluents of a code.
-Renamings renamings_within(const Renamings& renamings, const PositionCode& code) {
-  std::map<std::vector<std::uint32_t>, const std::vector<std::uint32_t>*> different;
-  for (const auto& renaming : renamings) {
-    std::vector<std::uint32_t> within;
-    bool same = true;
-    for (const PositionCode::Group& group : code.groups) {
-      for (const std::uint32_t fluent : group.fluents) {
-        within.push_back(renaming[fluent]);
-        same = same && renaming[fluent] == fluent;
-      }
-    }
-    if (!same) different.emplace(std::move(within), &renaming);
-  }
-  Renamings result;
-  for (const auto& [within, renaming] : different) result.push_back(*renaming);
-  return result;
-}
 
 std::string state_name(const LaneGame& game, std::span<const std::uint64_t> start,
                        const CensusOptions& options) {

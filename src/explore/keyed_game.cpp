@@ -1,7 +1,6 @@
 #include "explore/keyed_game.hpp"
 
 #include <algorithm>
-#include <set>
 
 #include "circuit/copier.hpp"
 #include "circuit/mapping.hpp"
@@ -73,28 +72,6 @@ std::unique_ptr<const circuit::Executor> compile(const Network& network,
 }
 
 }  // namespace
-
-bool keeps_code(const PositionCode& code, const Renamings& renamings) {
-  const auto sorted = [](std::vector<std::uint32_t> fluents) {
-    std::ranges::sort(fluents);
-    return fluents;
-  };
-  std::set<std::pair<bool, std::vector<std::uint32_t>>> groups;
-  for (const PositionCode::Group& group : code.groups) {
-    groups.emplace(group.may_be_empty, sorted(group.fluents));
-  }
-  const auto kept = [&](const std::vector<std::uint32_t>& renaming) {
-    const auto renamed = [&](std::vector<std::uint32_t> fluents) {
-      for (std::uint32_t& fluent : fluents) fluent = renaming[fluent];
-      return sorted(std::move(fluents));
-    };
-    return renamed(code.always) == sorted(code.always) &&
-           std::ranges::all_of(groups, [&](const auto& group) {
-             return groups.contains({group.first, renamed(group.second)});
-           });
-  };
-  return std::ranges::all_of(renamings, kept);
-}
 
 std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionCode code,
                                                  Measure measure, Renamings renamings) {

@@ -13,24 +13,10 @@
 #include <vector>
 
 #include "circuit/executor.hpp"
-#include "explore/position_code.hpp"
+#include "explore/measure.hpp"
+#include "explore/renamings.hpp"
 
 namespace orchard::explore {
-
-// Fluents of which one more holds, or one less, after every joint move: so no position has two
-// depths.
-struct Measure {
-  std::vector<std::uint32_t> fluents;
-  std::int64_t at_start = 0;
-  int step = 0;  // 1 or -1; 0: there is no measure
-};
-
-// Renamings of fluents that leave the rules and the start as they are, the identity left out: by
-// fluent, where it comes from. Together with the identity they are a group.
-using Renamings = std::vector<std::vector<std::uint32_t>>;
-
-// Whether what a code can write is renamed to what it can write.
-bool keeps_code(const PositionCode& code, const Renamings& renamings);
 
 class KeyedGame {
  public:

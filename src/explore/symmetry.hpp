@@ -1,11 +1,13 @@
-// Automorphisms of a game: ways to rename fluents, moves and roles that leave the rules as they are.
+// Automorphisms of a game: ways to rename fluents, moves and roles that leave the rules as they
+// are.
 //
 // Found on the ground rules alone, by colour refinement and trying out what it leaves open (McKay,
 // Practical graph isomorphism, 1981): atoms, fluents, moves, roles and rules are the vertices of a
 // graph, coloured by what they are; vertices that do not look the same from where they stand get
 // different colours; where some still share one, one of them is singled out and the search goes on.
-// Each automorphism is verified rule by rule before it is given. The ground program must outlive the
-// finder; it is best one whose bodies are whole, since where they are split need not follow the board.
+// Each automorphism is verified rule by rule before it is given. The ground program must outlive
+// the finder; it is best one whose bodies are whole, since where they are split need not follow the
+// board.
 #pragma once
 
 #include <cstdint>

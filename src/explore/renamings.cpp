@@ -1,0 +1,86 @@
+#include "explore/renamings.hpp"
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "explore/symmetry.hpp"
+#include "game/core.hpp"
+
+namespace orchard::explore {
+
+Renamings renamings_of(const LaneGame& game, std::span<const std::uint64_t> start) {
+  constexpr std::size_t most = 16;
+  const std::vector<std::uint64_t> initial = game.row(game.ground().initial());
+  if (!std::ranges::equal(initial, start.first(initial.size()))) return {};
+  const auto whole = LaneGame::instantiate(game.core(), false, ground::Splitting::none());
+  if (!whole || (*whole)->fluents().size() != game.ground().fluents().size()) return {};
+  SymmetryFinder finder(**whole);
+  Renamings result;
+  const bool all = finder.each_of_start([&](const Automorphism& one) {
+    std::vector<std::uint32_t> from(one.fluents.size());
+    bool same = true;
+    for (std::uint32_t f = 0; f < from.size(); ++f) {
+      from[one.fluents[f]] = f;
+      same = same && one.fluents[f] == f;
+    }
+    if (!same) result.push_back(std::move(from));
+    return result.size() < most;
+  });
+  // Those that differ in moves alone are one renaming of fluents.
+  std::ranges::sort(result);
+  result.erase(std::unique(result.begin(), result.end()), result.end());
+  return all && result.size() < most ? result : Renamings{};
+}
+
+std::vector<std::uint64_t> renamed(std::span<const std::uint64_t> row,
+                                   const std::vector<std::uint32_t>& renaming) {
+  std::vector<std::uint64_t> result(row.size(), 0);
+  for (std::uint32_t f = 0; f < renaming.size(); ++f) {
+    const std::uint32_t from = renaming[f];
+    result[f / 64] |= (row[from / 64] >> (from % 64) & 1) << (f % 64);
+  }
+  return result;
+}
+
+Renamings renamings_within(const Renamings& renamings, const PositionCode& code) {
+  std::map<std::vector<std::uint32_t>, const std::vector<std::uint32_t>*> different;
+  for (const auto& renaming : renamings) {
+    std::vector<std::uint32_t> within;
+    bool same = true;
+    for (const PositionCode::Group& group : code.groups) {
+      for (const std::uint32_t fluent : group.fluents) {
+        within.push_back(renaming[fluent]);
+        same = same && renaming[fluent] == fluent;
+      }
+    }
+    if (!same) different.emplace(std::move(within), &renaming);
+  }
+  Renamings result;
+  for (const auto& [within, renaming] : different) result.push_back(*renaming);
+  return result;
+}
+
+bool keeps_code(const PositionCode& code, const Renamings& renamings) {
+  const auto sorted = [](std::vector<std::uint32_t> fluents) {
+    std::ranges::sort(fluents);
+    return fluents;
+  };
+  std::set<std::pair<bool, std::vector<std::uint32_t>>> groups;
+  for (const PositionCode::Group& group : code.groups) {
+    groups.emplace(group.may_be_empty, sorted(group.fluents));
+  }
+  const auto kept = [&](const std::vector<std::uint32_t>& renaming) {
+    const auto renamed = [&](std::vector<std::uint32_t> fluents) {
+      for (std::uint32_t& fluent : fluents) fluent = renaming[fluent];
+      return sorted(std::move(fluents));
+    };
+    return renamed(code.always) == sorted(code.always) &&
+           std::ranges::all_of(groups, [&](const auto& group) {
+             return groups.contains({group.first, renamed(group.second)});
+           });
+  };
+  return std::ranges::all_of(renamings, kept);
+}
+
+}  // namespace orchard::explore
