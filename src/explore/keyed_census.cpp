@@ -362,6 +362,7 @@ Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
 Result<std::optional<Census>> keyed_census(const LaneGame& game,
                                            std::span<const std::uint64_t> start,
                                            const CensusOptions& options) {
+  if (!KeyedGame::can_be_made(game)) return std::optional<Census>();
   Stopwatch stopwatch(options.budget);
   const Renamings renamings = options.symmetry ? renamings_of(game, start) : Renamings{};
   CodeFinder finder(game.ground());

@@ -73,11 +73,15 @@ std::unique_ptr<const circuit::Executor> compile(const Network& network,
 
 }  // namespace
 
+bool KeyedGame::can_be_made(const LaneGame& game) {
+  const std::size_t joints = joints_of(game.choice_groups()).size();
+  return joints > 0 && joints * game.network().network.size() <= most_gates;
+}
+
 std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionCode code,
                                                  Measure measure, Renamings renamings) {
-  if (code.bits > PositionCode::most_bits) return nullptr;
+  if (code.bits > PositionCode::most_bits || !can_be_made(game)) return nullptr;
   const std::vector<Joint> joints = joints_of(game.choice_groups());
-  if (joints.empty() || joints.size() * game.network().network.size() > most_gates) return nullptr;
   std::unique_ptr<KeyedGame> result(
       new KeyedGame(game, std::move(code), std::move(measure), std::move(renamings)));
   std::vector<Draft> drafts;

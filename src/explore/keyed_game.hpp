@@ -20,8 +20,9 @@ namespace orchard::explore {
 
 class KeyedGame {
  public:
-  // None if the code has too many bits, or there are too many joint moves for programs of their
-  // own.
+  // Whether the joint moves are few enough for programs of their own.
+  static bool can_be_made(const LaneGame& game);
+  // None if they are not, or the code has too many bits.
   static std::unique_ptr<const KeyedGame> make(const LaneGame& game, PositionCode code,
                                                Measure measure, Renamings renamings);
 

@@ -42,7 +42,9 @@ std::size_t classes(std::vector<std::uint64_t> colours) {
 
 }  // namespace
 
-SymmetryFinder::SymmetryFinder(const GroundProgram& program) : program_(program) {
+SymmetryFinder::SymmetryFinder(const GroundProgram& program)
+    : program_(program), too_large_(program.clauses().size() > most_clauses) {
+  if (too_large_) return;
   const auto roles = static_cast<Vertex>(program.moves().size());
   first_fluent_ = roles;
   first_move_ = first_fluent_ + static_cast<Vertex>(program.fluents().size());
@@ -243,7 +245,7 @@ bool SymmetryFinder::is_automorphism(const std::vector<Vertex>& image) const {
 }
 
 bool SymmetryFinder::each_of_start(const Visit& visit) {
-  if (clauses_.size() > most_clauses) return false;
+  if (too_large_) return false;
   refinements_ = 0;
   Colours colours = first_colours(true);
   refine(colours);
@@ -252,7 +254,7 @@ bool SymmetryFinder::each_of_start(const Visit& visit) {
 }
 
 bool SymmetryFinder::each_between(std::size_t role, std::size_t other, const Visit& visit) {
-  if (clauses_.size() > most_clauses) return false;
+  if (too_large_) return false;
   refinements_ = 0;
   Colours from = first_colours(false);
   Colours to = from;

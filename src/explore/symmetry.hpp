@@ -56,6 +56,7 @@ class SymmetryFinder {
   std::vector<std::uint32_t> clause_of(std::size_t number, const std::vector<Vertex>* image) const;
 
   const ground::GroundProgram& program_;
+  const bool too_large_;              // nothing is looked for
   std::vector<std::size_t> clauses_;  // without repetition
   Vertex first_fluent_ = 0;
   Vertex first_move_ = 0;
