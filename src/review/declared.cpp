@@ -93,7 +93,9 @@ Conclusion ask_declared(Inquiry& inquiry) {
         fmt::format("{}{}{} declare{} all that happens", base ? "base" : "",
                     base && input ? " and " : "", input ? "input" : "", base && input ? "" : "s");
     // Whatever is not declared cannot come to be by the rules alone, if nothing is on watch.
-    if (asked.empty()) return std::vector{Answer{"declared", Verdict::holds, what}};
+    if (asked.empty()) {
+      return std::vector{Answer{"declared", Verdict::holds, what + ", whatever is played"}};
+    }
     return std::vector{nowhere(inquiry, "declared", what, asked)};
   };
 }
