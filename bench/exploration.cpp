@@ -1,5 +1,7 @@
-// Counting every reachable position: the engine against explorers written by hand for one game, and
-// against itself on positions as they are; one thread each, interleaved, in processor time.
+// Counting every reachable position: the engine against explorers written by hand for one game,
+// against a general explicit-state model checker with a model written by hand (the package spin, if
+// it is installed), and against itself on positions as they are; one thread each, interleaved, in
+// processor time.
 //
 //   bench_exploration [ROUNDS]
 //
@@ -8,10 +10,15 @@
 // that the counts of positions and ends agree.
 #include <absl/container/flat_hash_set.h>
 #include <fmt/core.h>
+#include <sys/resource.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <bit>
+#include <cstdio>
 #include <cstdlib>
+#include <cstring>
+#include <filesystem>
 #include <functional>
 
 #include "baselines/silo.hpp"
@@ -90,10 +97,66 @@ Count explore_silo() {
   return count;
 }
 
+// The model checker on a model of silo: every state exactly stored, safety only.
+class ModelChecker {
+ public:
+  ModelChecker()
+      : folder_(std::filesystem::temp_directory_path() / fmt::format("explore.{}", ::getpid())),
+        installed_(std::system("command -v spin gcc > /dev/null 2>&1") == 0) {
+    std::filesystem::create_directories(folder_);
+  }
+  ~ModelChecker() { std::filesystem::remove_all(folder_); }
+  ModelChecker(const ModelChecker&) = delete;
+
+  static constexpr const char* compile = "gcc -O3 -DSAFETY -DNOREDUCE -DNOFAIR -DMEMLIM=16000";
+  static constexpr const char* options = "-m1000 -w24 -E";
+
+  bool prepare(int heights, int bins) {
+    if (!installed_) return false;
+    const std::string command = fmt::format(
+        "cd {} && spin -a -DHEIGHTS={} -DBINS={} {}/silo.pml > /dev/null && {} -o pan pan.c 2> "
+        "/dev/null",
+        folder_.string(), heights, bins, ORCHARD_MODELS_FOLDER, compile);
+    return std::system(command.c_str()) == 0;
+  }
+  // Its processor time is that of the children of this process.
+  Count run() {
+    const std::string command = fmt::format("cd {} && ./pan {}", folder_.string(), options);
+    Count count;
+    std::FILE* const output = ::popen(command.c_str(), "r");
+    if (output == nullptr) return count;
+    std::array<char, 400> line{};
+    while (std::fgets(line.data(), static_cast<int>(line.size()), output) != nullptr) {
+      double number = 0;
+      if (std::strstr(line.data(), "states, stored") != nullptr) {
+        count.positions = std::strtoull(line.data(), nullptr, 10);
+      } else if (std::strstr(line.data(), "total actual memory usage") != nullptr &&
+                 std::sscanf(line.data(), "%lf", &number) == 1) {
+        count.peak_bytes = static_cast<std::uint64_t>(number * 1e6);
+      }
+    }
+    ::pclose(output);
+    return count;
+  }
+
+ private:
+  const std::filesystem::path folder_;
+  const bool installed_;
+};
+
+double children_seconds() {
+  rusage usage{};
+  ::getrusage(RUSAGE_CHILDREN, &usage);
+  const auto seconds = [](const timeval& time) {
+    return static_cast<double>(time.tv_sec) + 1e-6 * static_cast<double>(time.tv_usec);
+  };
+  return seconds(usage.ru_utime) + seconds(usage.ru_stime);
+}
+
 struct Subject {
   const char* name;
-  const char* file;
-  std::map<std::string, std::int64_t> sizes;
+  int heights;
+  int bins;
   std::function<Count()> by_hand;
 };
 
@@ -106,10 +169,10 @@ Count of(const Census& census) {
 struct Timed {
   std::vector<double> seconds;
   Count count;
-  void run(const std::function<Count()>& what) {
-    const double begin = thread_seconds();
+  void run(const std::function<Count()>& what, double (*clock)() = thread_seconds) {
+    const double begin = clock();
     count = what();
-    seconds.push_back(thread_seconds() - begin);
+    seconds.push_back(clock() - begin);
   }
   double median() const {
     std::vector<double> sorted = seconds;
@@ -128,48 +191,54 @@ double median_ratio(const Timed& of, const Timed& by) {
 
 int run(int rounds) {
   const Subject subjects[] = {
-      {"silo 4×4", "silo", {{"heights", 4}, {"bins", 4}}, explore_silo<4, 4>},
-      {"silo 4×5", "silo", {{"heights", 4}, {"bins", 5}}, explore_silo<4, 5>},
-      {"silo 5×5", "silo", {{"heights", 5}, {"bins", 5}}, explore_silo<5, 5>},
+      {"silo 4×4", 4, 4, explore_silo<4, 4>},
+      {"silo 4×5", 4, 5, explore_silo<4, 5>},
+      {"silo 5×5", 5, 5, explore_silo<5, 5>},
   };
   fmt::print("nanoseconds of one core a position; {} rounds, medians; bytes a position at most\n\n",
              rounds);
-  fmt::print("{:<10} {:>11} {:>8} {:>6} {:>9} {:>6} {:>7} {:>7} {:>6} {:>8}  {}\n", "game",
-             "positions", "engine", "bytes", "by hand", "bytes", "ratio", "plain", "bytes", "ratio",
-             "counts");
+  fmt::print("{:<10} {:>11} {:>14} {:>22} {:>22} {:>22}\n", "game", "positions", "engine",
+             "by hand", "model checker", "plain positions");
   bool all_same = true;
+  ModelChecker checker;
   for (const Subject& subject : subjects) {
     LoadOptions load;
-    load.sizes = subject.sizes;
-    const Game game =
-        Game::load(std::string(ORCHARD_GAMES_FOLDER) + "/" + subject.file + ".gdl", load).value();
+    load.sizes = {{"heights", subject.heights}, {"bins", subject.bins}};
+    const Game game = Game::load(std::string(ORCHARD_GAMES_FOLDER) + "/silo.gdl", load).value();
     const auto census = [&](CensusStore store) {
       CensusOptions options;
       options.store = store;
       return of(take_census(game, options).value());
     };
     census(CensusStore::layers);  // what is made once for a game is not what is measured
+    const bool checks = checker.prepare(subject.heights, subject.bins);
     Timed engine;
     Timed hand;
+    Timed model;
     Timed plain;
     for (int round = 0; round < rounds; ++round) {
       engine.run([&] { return census(CensusStore::layers); });
       hand.run(subject.by_hand);
+      if (checks) model.run([&] { return checker.run(); }, children_seconds);
       plain.run([&] { return census(CensusStore::plain); });
     }
-    const bool same = engine.count == hand.count && engine.count == plain.count;
+    const bool same = engine.count == hand.count && engine.count == plain.count &&
+                      (!checks || model.count.positions == engine.count.positions);
     all_same = all_same && same;
     const auto n = static_cast<double>(engine.count.positions);
-    const auto bytes = [&](const Timed& of) {
-      return static_cast<double>(of.count.peak_bytes) / n;
+    const auto cost = [&](const Timed& timed) {
+      return fmt::format("{:.0f} ns {:>4.0f} B", 1e9 * timed.median() / n,
+                         static_cast<double>(timed.count.peak_bytes) / n);
     };
-    fmt::print(
-        "{:<10} {:>11} {:>8.1f} {:>6.1f} {:>9.1f} {:>6.1f} {:>6.1f}× {:>7.0f} {:>6.0f} {:>7.1f}×  "
-        "{}\n",
-        subject.name, engine.count.positions, 1e9 * engine.median() / n, bytes(engine),
-        1e9 * hand.median() / n, bytes(hand), median_ratio(hand, engine), 1e9 * plain.median() / n,
-        bytes(plain), median_ratio(plain, engine), same ? "same" : "DIFFERENT");
+    const auto against = [&](const Timed& timed) {
+      return fmt::format("{} {:>5.1f}×", cost(timed), median_ratio(timed, engine));
+    };
+    fmt::print("{:<10} {:>11} {:>14} {:>22} {:>22} {:>22}  {}\n", subject.name,
+               engine.count.positions, cost(engine), against(hand),
+               checks ? against(model) : "not installed", against(plain),
+               same ? "same counts" : "DIFFERENT");
   }
+  fmt::print("\nmodel checker: {}; pan {}\n", ModelChecker::compile, ModelChecker::options);
   return all_same ? 0 : 1;
 }
 
