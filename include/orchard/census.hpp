@@ -33,7 +33,7 @@ struct CensusOptions {
   CensusStore store = CensusStore::automatic;  // where keys are too long, plain all the same
   // Keys stand for positions that the rules do not tell apart; counted are positions all the same.
   bool symmetry = true;
-  Budget budget;
+  Budget budget;  // on keys, a number of positions ends it once a depth is counted to the end
 };
 
 struct CensusDepth {

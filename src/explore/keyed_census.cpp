@@ -352,6 +352,12 @@ Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     }
     finished_ = !counts.open;
     census.complete = finished_;
+    if (!finished_ && options_.budget.positions && census.positions >= *options_.budget.positions) {
+      ++depth_;
+      census.ending = Ending::positions;
+      if (Diagnostics faults = saved_now(); !faults.empty()) return faults;
+      return BlockFaults{};
+    }
   }
   if (Diagnostics faults = saved_now(); !faults.empty()) return faults;
   return BlockFaults{};
@@ -363,7 +369,10 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
                                            std::span<const std::uint64_t> start,
                                            const CensusOptions& options) {
   if (!KeyedGame::can_be_made(game)) return std::optional<Census>();
-  Stopwatch stopwatch(options.budget);
+  // A number of positions ends it between layers only, so that it is the same for any threads.
+  Budget budget = options.budget;
+  budget.positions.reset();
+  Stopwatch stopwatch(budget);
   const Renamings renamings = options.symmetry ? renamings_of(game, start) : Renamings{};
   CodeFinder finder(game.ground());
   const auto show = [&](std::span<const std::uint64_t> row) {
