@@ -35,7 +35,7 @@
 namespace orchard {
 
 class GameCore;  // inner; holds the rules and their evaluators
-struct PositionState;
+class PositionState;
 
 // A player of the game. Roles are numbered from 0 in the order of their facts in the rules.
 class Role {

@@ -45,7 +45,7 @@ Result<Explanation> explain_here(const Game& game, const Position& position,
   const GameCore& core = *GameAccess::core(game);
   try {
     const std::vector<TermId> moves = ids_of(joint);
-    Facts facts(core.shared_program(), GameAccess::state(position).fluents, moves);
+    Facts facts(core.shared_program(), GameAccess::state(position).fluents(), moves);
     if (!Explainer(facts, options).run(question, begun)) return too_large(options);
   } catch (const logic::LimitExceeded& limit) {
     return core.too_large(limit);

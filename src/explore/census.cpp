@@ -174,7 +174,7 @@ Result<Census> plain_census(const GameCore& core, std::span<const TermId> start,
 Result<Census> take_census(const Game& game, const CensusOptions& options) {
   const GameCore& core = *GameAccess::core(game);
   const Position& from = options.from ? *options.from : game.initial();
-  const std::vector<TermId>& start = GameAccess::state(from).fluents;
+  const std::vector<TermId>& start = GameAccess::state(from).fluents();
   if (options.store == CensusStore::plain) return plain_census(core, start, options);
   if (options.store == CensusStore::automatic) {
     CensusOptions few = options;

@@ -21,7 +21,7 @@ GameTree::GameTree(const GameCore& core, const LaneGame& lanes)
 }
 
 std::optional<Row> GameTree::row_of(const Position& position) const {
-  const auto bits = lanes_.bits(GameAccess::state(position).fluents);
+  const auto bits = lanes_.bits(GameAccess::state(position).fluents());
   return bits ? std::optional(lanes_.row(*bits)) : std::nullopt;
 }
 

@@ -162,7 +162,7 @@ std::optional<PlayoutStatistics> lane_playouts(const Game& game, const Position&
   const GameCore& core = *GameAccess::core(game);
   const LaneGame* const lanes = core.lanes_or_guided();
   if (lanes == nullptr) return std::nullopt;
-  auto initial = lanes->bits(GameAccess::state(from).fluents);
+  auto initial = lanes->bits(GameAccess::state(from).fluents());
   if (!initial) return std::nullopt;
   return LaneRun(*lanes, std::move(*initial), options).run(core);
 }

@@ -179,7 +179,7 @@ Result<PlayoutStatistics> PlayoutRun::run() {
 Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& options) {
   const Position& from = options.from ? *options.from : game.initial();
   if (auto result = lane_playouts(game, from, options)) return std::move(*result);
-  return PlayoutRun(*GameAccess::core(game), options, GameAccess::state(from).fluents).run();
+  return PlayoutRun(*GameAccess::core(game), options, GameAccess::state(from).fluents()).run();
 }
 
 }  // namespace orchard

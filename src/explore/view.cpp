@@ -56,7 +56,7 @@ bool for_each_joint(const std::vector<std::vector<Move>>& legal, std::size_t rol
 
 View::View(const Game& game, Role role, std::optional<Position> start, std::size_t most_positions)
     : game_(game), role_(std::move(role)), most_positions_(most_positions) {
-  positions_.push_back(ids_of(GameAccess::state(start ? *start : game.initial()).fluents));
+  positions_.push_back(ids_of(GameAccess::state(start ? *start : game.initial()).fluents()));
 }
 
 Diagnostics View::advance(const Position& position, const JointMove& joint) {
@@ -67,7 +67,7 @@ Diagnostics View::advance(const Position& position, const JointMove& joint) {
   const Move& own = joint[role_];
   steps_.push_back({own.term(), *percepts});
   if (!game_.has_hidden_information()) {
-    positions_ = {ids_of(GameAccess::state(*next).fluents)};
+    positions_ = {ids_of(GameAccess::state(*next).fluents())};
   } else if (exact_ && !expand(own, *percepts)) {
     exact_ = false;
     positions_.clear();

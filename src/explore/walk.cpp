@@ -46,7 +46,7 @@ Result<bool> random_walk(const Game& game, const WalkOptions& options,
   try {
     GameCore::Lease evaluator(core);
     const LineEnding ending =
-        random_line(*evaluator, GameAccess::state(from).fluents, random, options.plies, show);
+        random_line(*evaluator, GameAccess::state(from).fluents(), random, options.plies, show);
     if (fault) return *fault;
     return ending != LineEnding::left;
   } catch (const logic::LimitExceeded& limit) {

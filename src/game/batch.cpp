@@ -65,7 +65,7 @@ Diagnostics Batch::assign(std::span<const Position> positions) {
   rows.reserve(positions.size() * inner_->evaluator.words());
   const LaneGame& lanes = inner_->evaluator.game();
   for (const Position& position : positions) {
-    const auto bits = lanes.bits(GameAccess::state(position).fluents);
+    const auto bits = lanes.bits(GameAccess::state(position).fluents());
     if (!bits) {
       Diagnostics faults;
       faults.add(plain_error("unforeseen-fluent",

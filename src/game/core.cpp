@@ -112,21 +112,15 @@ Diagnostic GameCore::too_large(const logic::LimitExceeded& limit) const {
                           "narrow what its variables range over, or keep the state from growing");
 }
 
-Result<std::shared_ptr<const PositionState>> GameCore::work_out(std::vector<TermId> fluents) const {
-  auto state = std::make_shared<PositionState>();
-  state->core = shared_from_this();
-  state->fluents = std::move(fluents);
-  state->hash = hash_of(state->fluents);
+Result<std::shared_ptr<const PositionState>> GameCore::work_out(
+    const std::vector<TermId>& fluents) const {
   try {
     Lease evaluator(*this);
-    evaluator->set_position(state->fluents);
-    state->terminal = evaluator->terminal();
-    state->legal = evaluator->legal();
-    state->goals = evaluator->goals();
+    evaluator->set_position(fluents);
+    return std::make_shared<const PositionState>(shared_from_this(), fluents, *evaluator);
   } catch (const logic::LimitExceeded& limit) {
     return too_large(limit);
   }
-  return std::shared_ptr<const PositionState>(std::move(state));
 }
 
 }  // namespace orchard

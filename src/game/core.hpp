@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "game/position_evaluator.hpp"
+#include "game/position_state.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/game.hpp"
 
@@ -21,16 +22,6 @@ namespace orchard {
 using rules::TermId;
 
 class LaneGame;  // lane_game.hpp
-
-// A position worked out: its fluents and all that depends on them alone.
-struct PositionState {
-  std::shared_ptr<const GameCore> core;
-  std::vector<TermId> fluents;  // ascending
-  std::size_t hash = 0;
-  bool terminal = false;
-  std::vector<std::vector<TermId>> legal;  // by role
-  std::vector<std::vector<TermId>> goals;  // by role
-};
 
 // The value of a role, if exactly one integer is derived.
 std::optional<int> only_number(const std::vector<Term>& values);
@@ -67,7 +58,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   };
 
   // Works out a position; `fluents` ascending without repetition.
-  Result<std::shared_ptr<const PositionState>> work_out(std::vector<TermId> fluents) const;
+  Result<std::shared_ptr<const PositionState>> work_out(const std::vector<TermId>& fluents) const;
 
   // Whether a role's move counts as waiting; the first call samples play.
   bool is_waiting(std::size_t role, TermId move) const;

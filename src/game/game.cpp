@@ -120,12 +120,12 @@ Result<Position> Game::position(const std::vector<Term>& fluents) const {
 }
 
 bool Game::terminal(const Position& position) const {
-  return GameAccess::state(position).terminal;
+  return GameAccess::state(position).terminal();
 }
 
 std::vector<Move> Game::legal(const Position& position, const Role& role) const {
   std::vector<Move> result;
-  for (const TermId id : GameAccess::state(position).legal.at(role.index())) {
+  for (const TermId id : GameAccess::state(position).legal(role.index())) {
     result.push_back(GameAccess::move(*this, id));
   }
   return result;
@@ -133,7 +133,7 @@ std::vector<Move> Game::legal(const Position& position, const Role& role) const 
 
 std::vector<Term> Game::goals(const Position& position, const Role& role) const {
   std::vector<Term> result;
-  for (const TermId id : GameAccess::state(position).goals.at(role.index())) {
+  for (const TermId id : GameAccess::state(position).goals(role.index())) {
     result.push_back(core_->terms().term(id));
   }
   return result;
@@ -162,7 +162,7 @@ Result<std::vector<TermId>> checked(const Game& game, const Position& position,
   Diagnostics faults;
   std::vector<TermId> ids;
   for (const Role& role : game.roles()) {
-    const std::vector<TermId>& legal = state.legal[role.index()];
+    const std::vector<TermId> legal = state.legal(role.index());
     if (role.index() >= joint.size()) {
       faults.add(plain_error("missing-move", fmt::format("{} makes no move", role.name()),
                              legal_remedy(role, game.legal(position, role))));
@@ -196,7 +196,7 @@ Result<Position> Game::next(const Position& position, const JointMove& joint) co
   std::vector<TermId> fluents;
   try {
     GameCore::Lease evaluator(*core_);
-    evaluator->set_position(GameAccess::state(position).fluents);
+    evaluator->set_position(GameAccess::state(position).fluents());
     evaluator->set_joint_move(*moves);
     fluents = evaluator->next();
   } catch (const logic::LimitExceeded& limit) {
@@ -214,7 +214,7 @@ Result<std::vector<Term>> Game::percepts(const Position& position, const JointMo
   std::vector<Term> result;
   try {
     GameCore::Lease evaluator(*core_);
-    evaluator->set_position(GameAccess::state(position).fluents);
+    evaluator->set_position(GameAccess::state(position).fluents());
     evaluator->set_joint_move(*moves);
     const auto percepts = evaluator->percepts();
     for (const TermId id : percepts.at(role.index())) {
@@ -259,7 +259,7 @@ std::vector<Role> Game::to_move(const Position& position) const {
   std::vector<Role> result;
   const PositionState& state = GameAccess::state(position);
   for (const Role& role : roles()) {
-    const std::vector<TermId>& legal = state.legal[role.index()];
+    const std::vector<TermId> legal = state.legal(role.index());
     const bool has_other = std::ranges::any_of(
         legal, [&](TermId move) { return !core_->is_waiting(role.index(), move); });
     if (has_other) result.push_back(role);

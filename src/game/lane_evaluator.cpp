@@ -4,36 +4,11 @@
 #include <bit>
 
 #include "circuit/transpose.hpp"
+#include "game/row_bits.hpp"
 
 namespace orchard {
 
 using circuit::words_for;
-
-namespace {
-
-// The bits first … end-1 of a row that are set, counted from `first`.
-void set_bits(const std::uint64_t* row, std::size_t first, std::size_t end,
-              std::vector<std::uint32_t>& numbers) {
-  numbers.clear();
-  for (std::size_t w = first / 64; w * 64 < end; ++w) {
-    std::uint64_t word = row[w];
-    if (w == first / 64) word &= ~std::uint64_t{0} << (first % 64);
-    if (end - w * 64 < 64) word &= (std::uint64_t{1} << (end - w * 64)) - 1;
-    for (; word != 0; word &= word - 1) {
-      const std::size_t at = w * 64 + static_cast<std::size_t>(std::countr_zero(word));
-      numbers.push_back(static_cast<std::uint32_t>(at - first));
-    }
-  }
-}
-
-template <class Lists>
-std::vector<std::size_t> offsets(std::size_t first, const Lists& lists) {
-  std::vector<std::size_t> result{first};
-  for (const auto& list : lists) result.push_back(result.back() + list.size());
-  return result;
-}
-
-}  // namespace
 
 LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Executor::Kind> kind)
     : game_(game),
@@ -46,10 +21,11 @@ LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Execut
   const circuit::PositionPrograms& programs = answering_->programs;
   const ground::GroundProgram& ground = game.ground();
   const std::size_t fluents = ground.fluents().size();
-  first_move_ = offsets(1, ground.moves());
-  first_goal_ = offsets(first_move_.back(), ground.goals());
-  first_percept_ = offsets(0, ground.percepts());
-  words_ = std::max<std::size_t>(words_for(fluents), 1);
+  first_percept_ = {0};
+  for (const auto& percepts : ground.percepts()) {
+    first_percept_.push_back(first_percept_.back() + percepts.size());
+  }
+  words_ = game.words();
   answer_words_ = words_for(programs.position.reports);
   percept_words_ = words_for(programs.step.reports);
   state_.resize(programs.position.inputs);
@@ -77,13 +53,13 @@ void LaneEvaluator::set_positions(std::span<const std::uint64_t> rows, std::size
 
 void LaneEvaluator::legal(std::size_t at, std::size_t role,
                           std::vector<std::uint32_t>& moves) const {
-  set_bits(answers(at), first_move_[role], first_move_[role + 1], moves);
+  set_bits(answers(at), game_.first_move(role), game_.first_move(role + 1), moves);
 }
 
 std::size_t LaneEvaluator::legal_count(std::size_t at, std::size_t role) const {
   const std::uint64_t* row = answers(at);
-  const std::size_t first = first_move_[role];
-  const std::size_t end = first_move_[role + 1];
+  const std::size_t first = game_.first_move(role);
+  const std::size_t end = game_.first_move(role + 1);
   std::size_t result = 0;
   for (std::size_t w = first / 64; w * 64 < end; ++w) {
     std::uint64_t word = row[w];
@@ -96,7 +72,7 @@ std::size_t LaneEvaluator::legal_count(std::size_t at, std::size_t role) const {
 
 void LaneEvaluator::goals(std::size_t at, std::size_t role,
                           std::vector<std::uint32_t>& values) const {
-  set_bits(answers(at), first_goal_[role], first_goal_[role + 1], values);
+  set_bits(answers(at), game_.first_goal(role), game_.first_goal(role + 1), values);
 }
 
 void LaneEvaluator::set_joint(std::size_t at, std::span<const std::uint32_t> joint) {

@@ -32,7 +32,7 @@ class LaneEvaluator {
   std::size_t count() const { return count_; }
   bool terminal(std::size_t at) const { return (answers(at)[0] & 1) != 0; }
   bool is_legal(std::size_t at, std::size_t role, std::size_t move) const {
-    return bit(answers(at), first_move_[role] + move);
+    return bit(answers(at), game_.first_move(role) + move);
   }
   // The numbers of a role's legal moves, ascending.
   void legal(std::size_t at, std::size_t role, std::vector<std::uint32_t>& moves) const;
@@ -40,8 +40,14 @@ class LaneEvaluator {
   // The numbers of its goal values, ascending.
   void goals(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
 
+  // All answers of a position: see LaneGame::first_move.
+  std::span<const std::uint64_t> answers_row(std::size_t at) const {
+    return {answers(at), answer_words_};
+  }
   // Whether moves are legal that a guided game does not list (see `lane_game.hpp`).
-  bool undeclared(std::size_t at) const { return bit(answers(at), first_goal_.back()); }
+  bool undeclared(std::size_t at) const {
+    return bit(answers(at), game_.first_goal(game_.ground().goals().size()));
+  }
 
   // The joint move in a position, a number for each role; then `step` makes all of them.
   void set_joint(std::size_t at, std::span<const std::uint32_t> joint);
@@ -71,9 +77,7 @@ class LaneEvaluator {
   std::size_t answer_words_;
   std::size_t percept_words_;
   std::size_t count_ = 0;
-  std::vector<std::size_t> first_move_;  // by role, and the end: bit of the answers
-  std::vector<std::size_t> first_goal_;
-  std::vector<std::size_t> first_percept_;
+  std::vector<std::size_t> first_percept_;  // by role, and the end
   circuit::JointLanes joints_;
   std::vector<circuit::LaneBlock> state_;  // fluents, then moves
   std::vector<circuit::LaneBlock> next_;

@@ -31,6 +31,14 @@ Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {
   if (!ground) return ground.diagnostics();
   std::shared_ptr<LaneGame> game(new LaneGame);
   game->guided_ = guided;
+  game->first_move_ = {1};  // behind whether the position is an end
+  for (const auto& moves : (*ground)->moves()) {
+    game->first_move_.push_back(game->first_move_.back() + moves.size());
+  }
+  game->first_goal_ = {game->first_move_.back()};
+  for (const auto& goals : (*ground)->goals()) {
+    game->first_goal_.push_back(game->first_goal_.back() + goals.size());
+  }
   game->ground_ = *ground;
   game->network_ = circuit::build_network(*game->ground_);
   game->core_ = &core;
@@ -60,6 +68,10 @@ std::vector<std::uint64_t> LaneGame::row(const std::vector<bool>& bits) const {
     if (bits[f]) result[f / 64] |= std::uint64_t{1} << (f % 64);
   }
   return result;
+}
+
+std::size_t LaneGame::words() const {
+  return std::max<std::size_t>(circuit::words_for(numbers_.size()), 1);
 }
 
 std::optional<std::uint32_t> LaneGame::fluent_number(rules::TermId fluent) const {

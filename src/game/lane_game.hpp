@@ -36,6 +36,13 @@ class LaneGame {
   const ground::GroundProgram& ground() const { return *ground_; }
   const circuit::GameNetwork& network() const { return network_; }
 
+  // Where the moves of a role begin among the bits that answer for a position, and its goal values:
+  // behind whether it is an end, role by role.
+  std::size_t first_move(std::size_t role) const { return first_move_[role]; }
+  std::size_t first_goal(std::size_t role) const { return first_goal_[role]; }
+  // Of the row of a position, one at least.
+  std::size_t words() const;
+
   // The fluents of a position by number; none if one of them is not foreseen.
   std::optional<std::vector<bool>> bits(const std::vector<rules::TermId>& fluents) const;
   // The same as a row of words, 64 fluents each.
@@ -74,6 +81,8 @@ class LaneGame {
   std::shared_ptr<const ground::GroundProgram> ground_;
   circuit::GameNetwork network_;
   bool guided_ = false;
+  std::vector<std::size_t> first_move_;  // by role, and the end
+  std::vector<std::size_t> first_goal_;
   const GameCore* core_ = nullptr;                                               // its owner
   absl::flat_hash_map<rules::TermId, std::uint32_t> numbers_;                    // of fluents
   std::vector<absl::flat_hash_map<rules::TermId, std::uint32_t>> move_numbers_;  // by role

@@ -31,8 +31,8 @@ std::ostream& operator<<(std::ostream& stream, const JointMove& joint) {
 }
 
 std::vector<Term> Position::fluents() const {
-  const logic::Program& program = state_->core->program();
-  std::vector<TermId> ids = state_->fluents;
+  const logic::Program& program = state_->core()->program();
+  std::vector<TermId> ids = state_->fluents();
   std::ranges::sort(ids, [&](TermId a, TermId b) { return program.compare(a, b) < 0; });
   std::vector<Term> result;
   result.reserve(ids.size());
@@ -41,12 +41,12 @@ std::vector<Term> Position::fluents() const {
 }
 
 bool Position::holds(const Term& fluent) const {
-  const TermId id = state_->core->terms().find(fluent);
-  return id != rules::no_term && std::ranges::binary_search(state_->fluents, id);
+  const TermId id = state_->core()->terms().find(fluent);
+  return id != rules::no_term && std::ranges::binary_search(state_->fluents(), id);
 }
 
 std::size_t Position::size() const {
-  return state_->fluents.size();
+  return state_->fluents().size();
 }
 
 std::string Position::to_string() const {
@@ -56,13 +56,11 @@ std::string Position::to_string() const {
 }
 
 std::size_t Position::hash() const {
-  return state_->hash;
+  return state_->hash();
 }
 
 bool operator==(const Position& a, const Position& b) {
-  if (a.state_ == b.state_) return true;
-  return a.state_->core == b.state_->core && a.state_->hash == b.state_->hash &&
-         a.state_->fluents == b.state_->fluents;
+  return a.state_ == b.state_ || *a.state_ == *b.state_;
 }
 
 std::ostream& operator<<(std::ostream& stream, const Position& position) {

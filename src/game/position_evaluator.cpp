@@ -74,6 +74,15 @@ std::vector<std::vector<TermId>> PositionEvaluator::by_role(
   return result;
 }
 
+bool PositionEvaluator::packed(std::vector<std::uint64_t>& rows) const {
+  if (!in_lanes_) return false;
+  const auto answers = lanes_->answers_row(0);
+  rows.reserve(row_.size() + answers.size());
+  rows.assign(row_.begin(), row_.end());
+  rows.insert(rows.end(), answers.begin(), answers.end());
+  return true;
+}
+
 bool PositionEvaluator::terminal() {
   return in_lanes_ ? lanes_->terminal(0) : reference().terminal();
 }

@@ -24,6 +24,9 @@ class PositionEvaluator {
   // LimitExceeded.
   void set_position(std::span<const rules::TermId> fluents);
   void set_joint_move(std::span<const rules::TermId> moves);
+  // The rows of bits of the position and of what the lanes say of it, behind one another; false if
+  // the lanes do not answer for it.
+  bool packed(std::vector<std::uint64_t>& rows) const;
   bool terminal();
   std::vector<std::vector<rules::TermId>> legal();
   std::vector<std::vector<rules::TermId>> goals();

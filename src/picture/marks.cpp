@@ -27,8 +27,8 @@ std::optional<Square> only_changed_square(const Game& game, const PictureLayout&
   const auto next = game.next(position, *joint);
   if (!next) return std::nullopt;
   const GameCore& core = *GameAccess::core(game);
-  const auto before = contents_of(layout, core, GameAccess::state(position).fluents);
-  const auto after = contents_of(layout, core, GameAccess::state(*next).fluents);
+  const auto before = contents_of(layout, core, GameAccess::state(position).fluents());
+  const auto after = contents_of(layout, core, GameAccess::state(*next).fluents());
   std::optional<Square> changed;
   const auto compare = [&](const auto& these, const auto& those) {
     for (const auto& [square, contents] : these) {

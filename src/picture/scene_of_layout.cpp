@@ -117,7 +117,7 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
   scene.roles = game.roles().size();
   Filler filler(core, layout, scene);
   std::vector<TermId> others;
-  for (const TermId fluent : GameAccess::state(frame.position).fluents) {
+  for (const TermId fluent : GameAccess::state(frame.position).fluents()) {
     if (const auto placed = layout.place(core, fluent)) {
       filler.add(*placed);
     } else if (!layout.is_border(core, fluent)) {

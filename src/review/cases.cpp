@@ -263,7 +263,7 @@ std::optional<bool> CaseRun::any_instance(const Expectation& expectation,
   }
   GameCore::Lease evaluator(core);
   try {
-    evaluator->set_position(GameAccess::state(*position_).fluents);
+    evaluator->set_position(GameAccess::state(*position_).fluents());
     const logic::Table& table = evaluator->reference().instances(relation);
     for (std::uint32_t row = 0; row < table.rows(); ++row) {
       std::vector<Term> arguments;

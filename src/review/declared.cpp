@@ -19,7 +19,7 @@ std::vector<std::vector<Term>> instances(const Exploration& exploration, Keyword
   const auto relation = core.program().description().find(keyword);
   if (!relation) return {};
   GameCore::Lease evaluator(core, true);
-  evaluator->set_position(GameAccess::state(exploration.game().initial()).fluents);
+  evaluator->set_position(GameAccess::state(exploration.game().initial()).fluents());
   const logic::Table& table = evaluator->reference().instances(*relation);
   std::vector<std::vector<Term>> result;
   for (std::uint32_t r = 0; r < table.rows(); ++r) {

@@ -14,7 +14,7 @@ namespace {
 
 std::vector<std::uint64_t> start_row(const Game& game) {
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
-  const auto bits = lanes.bits(GameAccess::state(game.initial()).fluents);
+  const auto bits = lanes.bits(GameAccess::state(game.initial()).fluents());
   return lanes.row(bits.value());
 }
 
@@ -133,14 +133,14 @@ Line Exploration::replay(const std::vector<JointMove>& joints) const {
                              next.diagnostics().render());
     std::vector<TermId> moves;
     for (const Move& move : joint) moves.push_back(GameAccess::id(move));
-    reference->set_position(GameAccess::state(line.last()).fluents);
+    reference->set_position(GameAccess::state(line.last()).fluents());
     const auto legal = reference->legal();
     bool same = !reference->terminal();
     for (std::size_t role = 0; role < moves.size(); ++role) {
       same = same && std::ranges::find(legal[role], moves[role]) != legal[role].end();
     }
     reference->set_joint_move(moves);
-    if (!same || reference->next() != GameAccess::state(*next).fluents) {
+    if (!same || reference->next() != GameAccess::state(*next).fluents()) {
       throw std::logic_error("the circuit and the reference evaluator disagree about " +
                              joint.to_string());
     }

@@ -38,7 +38,7 @@ class SolvedGraph {
   };
   std::optional<std::uint32_t> number(const Position& position) const {
     const LaneGame& lanes = space_.game();
-    const auto bits = lanes.bits(GameAccess::state(position).fluents);
+    const auto bits = lanes.bits(GameAccess::state(position).fluents());
     return bits ? space_.find(lanes.row(*bits)) : std::nullopt;
   }
   bool solved(std::uint32_t position) const { return solved_[position] != 0; }
@@ -295,7 +295,7 @@ void SolvedGraph::follow_line() {
 
 Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
   const LaneGame& lanes = space_.game();
-  const auto bits = lanes.bits(GameAccess::state(from_).fluents);
+  const auto bits = lanes.bits(GameAccess::state(from_).fluents());
   if (!bits) {
     Diagnostics faults;
     faults.add(plain_error("unforeseen-fluent",

@@ -44,7 +44,7 @@ class Judge {
         description_(GameAccess::core(game)->program().description()),
         evaluator_(GameAccess::core(game)->shared_program()),
         position_(position) {
-    evaluator_.set_position(GameAccess::state(position).fluents);
+    evaluator_.set_position(GameAccess::state(position).fluents());
     if (joint) {
       std::vector<TermId> moves;
       for (const Move& move : *joint) moves.push_back(GameAccess::id(move));

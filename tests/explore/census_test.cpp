@@ -214,7 +214,7 @@ TEST(Expander, BothKindsAgree) {
                                                    make_lane_expander(*core.lanes())};
     std::vector<std::vector<std::string>> layers;
     for (const auto& expander : expanders) {
-      layers.push_back({expander->key_of(GameAccess::state(game.initial()).fluents)});
+      layers.push_back({expander->key_of(GameAccess::state(game.initial()).fluents())});
     }
     for (int depth = 0; depth < 4; ++depth) {
       std::vector<std::vector<std::pair<Expander::Kind, std::size_t>>> found(2);

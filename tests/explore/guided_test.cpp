@@ -49,9 +49,14 @@ void expect_same_as_the_reference(const Game& game) {
     Position position = game.initial();
     for (int ply = 0; !game.terminal(position); ++ply) {
       ASSERT_LT(ply, 200);
-      reference->set_position(GameAccess::state(position).fluents);
-      EXPECT_EQ(reference->legal(), GameAccess::state(position).legal);
-      EXPECT_EQ(reference->goals(), GameAccess::state(position).goals);
+      reference->set_position(GameAccess::state(position).fluents());
+      const auto legal_by_reference = reference->legal();
+      const auto goals_by_reference = reference->goals();
+      for (const Role& role : game.roles()) {
+        const std::size_t r = role.index();
+        EXPECT_EQ(legal_by_reference[r], GameAccess::state(position).legal(r));
+        EXPECT_EQ(goals_by_reference[r], GameAccess::state(position).goals(r));
+      }
       JointMove joint;
       std::vector<TermId> moves;
       for (const Role& role : game.roles()) {
@@ -61,7 +66,7 @@ void expect_same_as_the_reference(const Game& game) {
       }
       reference->set_joint_move(moves);
       position = game.next(position, joint).value();
-      EXPECT_EQ(reference->next(), GameAccess::state(position).fluents);
+      EXPECT_EQ(reference->next(), GameAccess::state(position).fluents());
     }
   }
 }

@@ -14,7 +14,7 @@ namespace orchard::explore {
 namespace {
 
 std::vector<std::uint64_t> row_of(const LaneGame& lanes, const Position& position) {
-  return lanes.row(lanes.bits(GameAccess::state(position).fluents).value());
+  return lanes.row(lanes.bits(GameAccess::state(position).fluents()).value());
 }
 
 std::vector<Game> some_games() {

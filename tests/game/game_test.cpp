@@ -4,6 +4,7 @@
 #include <sstream>
 #include <unordered_set>
 
+#include "game/core.hpp"
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"
 
@@ -40,6 +41,38 @@ Position after(const Game& game, const std::vector<std::string>& moves) {
 
 TEST(Game, StartsInOneLine) {
   EXPECT_EQ(Game::load(game_path("espalier")).value().initial().size(), 21u);
+}
+
+// The first positions of a game are worked out by the reference evaluator and kept as lists; once
+// there is a circuit they are rows of bits.
+TEST(Position, IsTheSameAsListsAndAsBits) {
+  const Game game = load("espalier");
+  const Position listed = game.initial();
+  EXPECT_FALSE(GameAccess::state(listed).is_packed());
+  ASSERT_NE(GameAccess::core(game)->lanes(), nullptr);
+  const Position packed = game.position(listed.fluents()).value();
+  EXPECT_TRUE(GameAccess::state(packed).is_packed());
+  EXPECT_EQ(listed, packed);
+  EXPECT_EQ(packed, listed);
+  EXPECT_EQ(listed.hash(), packed.hash());
+  EXPECT_EQ(listed.fluents(), packed.fluents());
+  EXPECT_EQ(listed.to_string(), packed.to_string());
+  EXPECT_EQ(listed.size(), packed.size());
+  const Role role = game.to_move(listed).front();
+  EXPECT_EQ(game.to_move(packed).front(), role);
+  EXPECT_EQ(texts(game.legal(listed, role)), texts(game.legal(packed, role)));
+  const auto joint = game.joint_move(listed, role, game.legal(listed, role).front()).value();
+  EXPECT_EQ(game.next(listed, joint).value(), game.next(packed, joint).value());
+  EXPECT_NE(game.next(packed, joint).value(), packed);
+  EXPECT_FALSE(GameAccess::state(game.next(packed, joint).value()).terminal());
+  // A fluent that no play leads to, and no circuit foresees.
+  std::vector<Term> fluents = listed.fluents();
+  fluents.push_back(Term::parse("(square 77 77 east)").value());
+  const Position elsewhere = game.position(fluents).value();
+  EXPECT_FALSE(GameAccess::state(elsewhere).is_packed());
+  EXPECT_NE(elsewhere, packed);
+  EXPECT_TRUE(elsewhere.holds(fluents.back()));
+  EXPECT_FALSE(packed.holds(fluents.back()));
 }
 
 TEST(Game, GivesRolesLegalMovesAndWhoIsToMove) {

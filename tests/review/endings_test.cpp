@@ -18,7 +18,7 @@ std::unique_ptr<StateSpace> explored(const Game& game, std::uint64_t positions) 
   auto space = std::make_unique<StateSpace>(*lanes);
   Budget budget;
   budget.positions = positions;
-  const auto bits = lanes->bits(GameAccess::state(game.initial()).fluents);
+  const auto bits = lanes->bits(GameAccess::state(game.initial()).fluents());
   EXPECT_TRUE(space->explore(lanes->row(*bits), budget).ok());
   return space;
 }

@@ -35,7 +35,7 @@ std::vector<Explored> explored_games() {
     auto space = std::make_unique<StateSpace>(*lanes);
     Budget budget;
     budget.positions = 2000;
-    const auto bits = lanes->bits(GameAccess::state(game.initial()).fluents);
+    const auto bits = lanes->bits(GameAccess::state(game.initial()).fluents());
     EXPECT_TRUE(space->explore(lanes->row(*bits), budget).ok());
     result.push_back({game, std::move(space)});
   }
@@ -166,7 +166,7 @@ TEST(Forcing, FairChanceGivesItSometime) {
                         .value();
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   StateSpace space(lanes);
-  const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents));
+  const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
   ASSERT_TRUE(space.explore(start, {}).ok());
   Condition wet;
   for (Number p = 0; p < space.size(); ++p) {
