@@ -23,8 +23,8 @@ class KeySet {
   bool insert(const Key<words>& key) {
     if (taken_ * 5 >= places_.size() * 4) grow(places_.size() + places_.size() / 2);
     for (std::size_t at = place(key);; at = after(at)) {
-      if (places_[at] == key) return false;
-      if (places_[at] != free_place) continue;
+      if (same_key(places_[at], key)) return false;
+      if (!same_key(places_[at], free_place)) continue;
       places_[at] = key;
       ++taken_;
       return true;
@@ -42,8 +42,8 @@ class KeySet {
   // As it was with these places.
   void restore(std::vector<Key<words>> places) {
     places_ = std::move(places);
-    taken_ = static_cast<std::uint64_t>(
-        std::ranges::count_if(places_, [](const Key<words>& key) { return key != free_place; }));
+    taken_ = static_cast<std::uint64_t>(std::ranges::count_if(
+        places_, [](const Key<words>& key) { return !same_key(key, free_place); }));
   }
 
   // The keys are those of the places that are not free.
@@ -60,9 +60,9 @@ class KeySet {
     const std::vector<Key<words>> before = std::exchange(places_, {});
     places_.assign(std::max(places, fewest), free_place);
     for (const Key<words>& key : before) {
-      if (key == free_place) continue;
+      if (same_key(key, free_place)) continue;
       std::size_t at = place(key);
-      while (places_[at] != free_place) at = after(at);
+      while (!same_key(places_[at], free_place)) at = after(at);
       places_[at] = key;
     }
   }

@@ -131,7 +131,7 @@ bool KeyedCount<words>::gather() {
     if (blocks_.empty() || blocks_.back().size() == LaneEvaluator::most) blocks_.emplace_back();
     Keys& block = blocks_.back();
     for (; taken_ < keys.size() && block.size() < LaneEvaluator::most; ++taken_) {
-      if (keys[taken_] == KeySet<words>::free_place) continue;
+      if (same_key(keys[taken_], KeySet<words>::free_place)) continue;
       block.push_back(unmixed_key(keys[taken_]));
     }
   }
