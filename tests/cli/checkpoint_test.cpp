@@ -71,6 +71,26 @@ TEST(Checkpoint, AKilledCheckGoesOn) {
   EXPECT_EQ(without_times(result.out), without_times(expected.out));
 }
 
+// What is kept is said when asked for, and has no part in what is counted.
+TEST(CensusOnKeys, TellsHowPositionsAreKept) {
+  const std::vector<std::string> census{"census", game_path("espalier"), "--depth", "8"};
+  const auto with = [&](std::vector<std::string> more) {
+    std::vector<std::string> words = census;
+    words.insert(words.end(), more.begin(), more.end());
+    return run_orchard(words);
+  };
+  EXPECT_THAT(with({"--verbose"}).out,
+              HasSubstr("kept: keys of 41 bits, one for up to 2 alike, two layers at a time; "));
+  EXPECT_THAT(with({"--verbose", "--no-symmetry"}).out,
+              HasSubstr("kept: keys of 41 bits, two layers at a time; "));
+  EXPECT_THAT(with({"--verbose", "--sequences"}).out, HasSubstr("kept: positions as they are; "));
+  EXPECT_EQ(with({}).out.find("kept"), std::string::npos);
+  const Json expected = without_times(with({"--json"}).out);
+  EXPECT_EQ(expected["positions"], 280376);
+  EXPECT_EQ(without_times(with({"--json", "--no-symmetry"}).out), expected);
+  EXPECT_EQ(without_times(with({"--json", "--threads", "3"}).out), expected);
+}
+
 TEST(Checkpoint, ABudgetThatEndedIsGoneOnFrom) {
   const TemporaryFolder folder;
   const std::string path = folder.path("kept");
