@@ -119,7 +119,7 @@ void KeyedCount<words>::in_threads(std::size_t jobs, Work&& work) {
 // The next keys of the layer; false if there are none left.
 template <std::size_t words>
 bool KeyedCount<words>::gather() {
-  constexpr std::size_t most_blocks = 128;  // whatever the threads, so that budgets end alike
+  constexpr std::size_t most_blocks = 128;
   blocks_.clear();
   while (taken_part_ < parts && blocks_.size() < most_blocks) {
     const std::span<const OneKey> keys = layer_part(taken_part_);
@@ -299,11 +299,12 @@ Result<BlockFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
   }
   census.positions = positions();
   census.complete = finished_;
-  if (options_.depth && census.depths.size() > *options_.depth + 1) {  // saved by a deeper count
-    census.depths.resize(*options_.depth + 1);
+  if (options_.depth && depth_ > *options_.depth) {  // saved by a deeper count
+    const std::size_t asked = *options_.depth + 1;
+    census.complete = finished_ && census.depths.size() <= asked;
+    if (census.depths.size() > asked) census.depths.resize(asked);
     census.positions = 0;
     for (const CensusDepth& row : census.depths) census.positions += row.positions;
-    census.complete = false;
     return BlockFaults{};
   }
   const auto saved_now = [&] { return options_.budget.checkpoint ? save(census) : Diagnostics{}; };

@@ -80,7 +80,7 @@ bool KeyedGame::can_be_made(const LaneGame& game) {
 
 std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionCode code,
                                                  Measure measure, Renamings renamings) {
-  if (code.bits > PositionCode::most_bits || !can_be_made(game)) return nullptr;
+  if (code.bits > PositionCode::most_bits) return nullptr;
   const std::vector<Joint> joints = joints_of(game.choice_groups());
   std::unique_ptr<KeyedGame> result(
       new KeyedGame(game, std::move(code), std::move(measure), std::move(renamings)));

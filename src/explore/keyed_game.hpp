@@ -22,7 +22,7 @@ class KeyedGame {
  public:
   // Whether the joint moves are few enough for programs of their own.
   static bool can_be_made(const LaneGame& game);
-  // None if they are not, or the code has too many bits.
+  // Of a game for which that is so; none if the code has too many bits.
   static std::unique_ptr<const KeyedGame> make(const LaneGame& game, PositionCode code,
                                                Measure measure, Renamings renamings);
 

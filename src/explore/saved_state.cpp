@@ -96,7 +96,7 @@ Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& folder
   if (file == nullptr) {
     return fault_of(path, "cannot-read",
                     std::string("cannot read what was explored: ") + std::strerror(errno),
-                    "check that you may read it");
+                    "check the folder and that you may read it");
   }
   std::unique_ptr<StateReader> reader(new StateReader(file));
   const auto damaged = [&] {

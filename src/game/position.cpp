@@ -42,7 +42,7 @@ std::vector<Term> Position::fluents() const {
 
 bool Position::holds(const Term& fluent) const {
   const TermId id = state_->core()->terms().find(fluent);
-  return id != rules::no_term && std::ranges::binary_search(state_->fluents(), id);
+  return id != rules::no_term && state_->holds(id);
 }
 
 std::size_t Position::size() const {

@@ -41,6 +41,12 @@ std::vector<TermId> PositionState::fluents() const {
   return result;
 }
 
+bool PositionState::holds(TermId fluent) const {
+  if (lists_) return std::ranges::binary_search(lists_->fluents, fluent);
+  const auto number = lanes_->fluent_number(fluent);
+  return number && (bits_[*number / 64] >> (*number % 64) & 1) != 0;
+}
+
 std::vector<TermId> PositionState::legal(std::size_t role) const {
   if (lists_) return lists_->legal.at(role);
   return terms_of(bits_.data() + lanes_->words(), lanes_->first_move(role),

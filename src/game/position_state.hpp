@@ -30,6 +30,7 @@ class PositionState {
   std::vector<TermId> fluents() const;                // ascending
   std::vector<TermId> legal(std::size_t role) const;  // in the order of Term, as are goals
   std::vector<TermId> goals(std::size_t role) const;
+  bool holds(TermId fluent) const;
   bool is_packed() const { return lanes_ != nullptr; }
 
   friend bool operator==(const PositionState& a, const PositionState& b);
