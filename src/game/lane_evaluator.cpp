@@ -86,6 +86,13 @@ void LaneEvaluator::step() {
                          percepts_);
 }
 
+void LaneEvaluator::judge_next() {
+  ahead_.resize(state_.size());
+  answering_->step->run({state_.data(), nullptr, ahead_.data(), reports_.data(), scratch_.data()});
+  answering_->position->run(
+      {ahead_.data(), nullptr, next_.data(), reports_.data(), scratch_.data()});
+}
+
 void LaneEvaluator::percepts(std::size_t at, std::size_t role,
                              std::vector<std::uint32_t>& values) const {
   set_bits(percepts_.data() + at * percept_words_, first_percept_[role], first_percept_[role + 1],

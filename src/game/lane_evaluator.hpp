@@ -55,6 +55,12 @@ class LaneEvaluator {
   std::span<const std::uint64_t> next(std::size_t at) const {
     return std::span(next_rows_).subspan(at * words_, words_);
   }
+  // After `load` and joint moves: makes them and works out only what stands where they lead.
+  void judge_next();
+  const circuit::LaneBlock& next_terminal() const { return reports_.front(); }
+  bool next_goal(std::size_t at, std::size_t role, std::size_t value) const {
+    return (reports_[game_.first_goal(role) + value].words[at / 64] >> at % 64 & 1) != 0;
+  }
   void percepts(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
   // Whether what follows holds fluents that a guided game does not list.
   bool next_undeclared(std::size_t at) const {
@@ -81,6 +87,7 @@ class LaneEvaluator {
   circuit::JointLanes joints_;
   std::vector<circuit::LaneBlock> state_;  // fluents, then moves
   std::vector<circuit::LaneBlock> next_;
+  std::vector<circuit::LaneBlock> ahead_;  // as `state_`, a ply later; made at first use
   std::vector<circuit::LaneBlock> reports_;
   std::vector<circuit::LaneBlock> scratch_;
   Rows answers_;

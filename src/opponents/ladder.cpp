@@ -37,6 +37,7 @@ class JudgingOpponent : public Opponent {
     if (situation.legal.size() == 1) return situation.legal.front();
     prepare(situation.game);
     std::vector<double> worth(situation.legal.size(), 0);
+    draws_ = false;
     bool any = false;
     if (tree_) {
       for (const Row& row : rows_to_look_at(situation)) {
@@ -44,6 +45,7 @@ class JudgingOpponent : public Opponent {
       }
     }
     if (!any) return situation.legal[random_.below(situation.legal.size())];
+    if (draws_) return situation.legal[drawn(worth)];
     constexpr double same = 1e-12;
     const double best = *std::ranges::max_element(worth);
     std::vector<std::size_t> equals;
@@ -57,6 +59,8 @@ class JudgingOpponent : public Opponent {
   // A number for each of the role's legal moves in a position, in the order of the circuit; empty
   // if it cannot be judged.
   virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // What `judge` gives is how often to make each move, to be drawn by.
+  void draw_by_worth() { draws_ = true; }
   // The tree is about to go: another game is to be played.
   virtual void forget_tree() {}
   GameTree& tree() { return *tree_; }
@@ -75,6 +79,28 @@ class JudgingOpponent : public Opponent {
     tree_.reset();
     game_ = GameAccess::core(game);
     tree_ = GameTree::make(game);
+  }
+
+  // Drawn in proportion; what is hardly ever to be made is not made at all.
+  std::size_t drawn(std::vector<double> shares) {
+    constexpr double hardly = 0.02;  // of the whole
+    double all = 0;
+    for (const double share : shares) all += share;
+    double kept = 0;
+    for (double& share : shares) {
+      if (share < hardly * all) share = 0;
+      kept += share;
+    }
+    constexpr std::uint64_t fine = 1u << 30;
+    double draw = kept * static_cast<double>(random_.below(fine)) / fine;
+    std::size_t last = 0;
+    for (std::size_t i = 0; i < shares.size(); ++i) {
+      if (shares[i] == 0) continue;
+      last = i;
+      if (draw < shares[i]) break;
+      draw -= shares[i];
+    }
+    return last;
   }
 
   std::vector<Row> rows_to_look_at(const Situation& situation) {
@@ -107,6 +133,7 @@ class JudgingOpponent : public Opponent {
   }
 
   Random random_;
+  bool draws_ = false;
   std::shared_ptr<const GameCore> game_;
   std::unique_ptr<GameTree> tree_;
   std::unique_ptr<Features> features_;
@@ -249,10 +276,15 @@ class PlayoutsOpponent : public JudgingOpponent {
     SearchLimit share = limit_;
     share.playouts = std::max<std::uint64_t>(1, limit_.playouts / positions);
     share.seconds = limit_.seconds / static_cast<double>(positions);
-    if (!search_ || positions > 1) search_.emplace(tree());
+    if (!search_ || positions > 1) search_ = std::make_unique<TreeSearch>(tree().lanes());
     const auto judged = search_->run(row, role, share, random());
+    const bool mixes = search_->mixes();
     if (positions > 1) search_.reset();
-    return worth_of(judged);
+    if (!mixes) return worth_of(judged);
+    draw_by_worth();
+    std::vector<double> mix;
+    for (const TreeSearch::Judged& move : judged) mix.push_back(move.mix);
+    return mix;
   }
 
   void forget_tree() override { search_.reset(); }
@@ -280,7 +312,7 @@ class PlayoutsOpponent : public JudgingOpponent {
     return worth;
   }
 
-  std::optional<TreeSearch> search_;  // of the last move, if the position was known
+  std::unique_ptr<TreeSearch> search_;  // of the last move, if the position was known
   SearchLimit limit_;
 };
 

@@ -1,0 +1,184 @@
+#include "opponents/leaves.hpp"
+
+#include <algorithm>
+
+#include "game/core.hpp"
+
+namespace orchard::opponents {
+
+void Leaves::clear() {
+  from.clear();
+  joints.clear();
+  games.clear();
+}
+
+LeafWorker::LeafWorker(const LaneGame& game)
+    : game_(game),
+      evaluator_(game),
+      games_(game),
+      words_(game.words()),
+      shares_(goal_shares(game)) {
+  for (const Role& role : game.core().roles()) {
+    if (role.is_chance()) chance_ = role.index();
+  }
+}
+
+float LeafWorker::share_of(std::size_t at, std::size_t role) {
+  evaluator_.goals(at, role, numbers_);
+  return numbers_.size() == 1 ? shares_[role][numbers_.front()] : RandomGames::unfinished;
+}
+
+void LeafWorker::read_positions(std::span<const std::uint64_t> rows, std::size_t count,
+                                Leaves& leaves) {
+  evaluator_.set_positions(rows, count);
+  for (std::size_t at = 0; at < count; ++at) {
+    bool over = evaluator_.terminal(at);
+    const std::size_t first = leaves.moves.size();
+    for (std::size_t role = 0; role < roles(); ++role) {
+      leaves.shares.push_back(share_of(at, role));
+      if (!over) {
+        evaluator_.legal(at, role, numbers_);
+        leaves.moves.insert(leaves.moves.end(), numbers_.begin(), numbers_.end());
+        over = numbers_.empty();
+      }
+      leaves.first_move.push_back(static_cast<std::uint32_t>(leaves.moves.size()));
+    }
+    if (over) {
+      leaves.moves.resize(first);
+      std::fill(leaves.first_move.end() - static_cast<std::ptrdiff_t>(roles()),
+                leaves.first_move.end(), static_cast<std::uint32_t>(first));
+    }
+    leaves.over.push_back(over ? 1 : 0);
+  }
+}
+
+// Each leaf's first move of the only role with a choice, then each one's second, and so on: all
+// leaves are gone on from at once.
+void LeafWorker::look_for_ends(Leaves& leaves) {
+  leaves.ends.clear();
+  leaves.end_shares.clear();
+  struct Alone {
+    std::uint32_t leaf = 0;
+    std::uint32_t role = 0;
+    std::uint32_t moves = 0;
+  };
+  std::vector<Alone> open;
+  std::vector<std::uint64_t> rows;
+  std::vector<std::uint32_t> joint(roles());
+  const auto moves_of = [&](std::size_t leaf, std::size_t role) {
+    const std::size_t at = leaf * roles() + role;
+    return std::span(leaves.moves)
+        .subspan(leaves.first_move[at], leaves.first_move[at + 1] - leaves.first_move[at]);
+  };
+  for (std::size_t first = 0; first < leaves.over.size(); first += LaneEvaluator::most) {
+    const std::size_t end = std::min(first + LaneEvaluator::most, leaves.over.size());
+    open.clear();
+    for (std::size_t leaf = first; leaf < end; ++leaf) {
+      if (leaves.over[leaf] != 0) continue;
+      Alone alone{static_cast<std::uint32_t>(leaf), 0, 0};
+      std::size_t choosers = 0;
+      for (std::size_t role = 0; role < roles(); ++role) {
+        const auto moves = static_cast<std::uint32_t>(moves_of(leaf, role).size());
+        if (moves < 2) continue;
+        ++choosers;
+        alone.role = static_cast<std::uint32_t>(role);
+        alone.moves = moves;
+      }
+      if (choosers == 0) alone.moves = 1;
+      if (choosers < 2 && !(choosers == 1 && is_chance(alone.role))) open.push_back(alone);
+    }
+    for (std::uint32_t choice = 0; !open.empty(); ++choice) {
+      std::erase_if(open, [&](const Alone& alone) { return alone.moves <= choice; });
+      rows.clear();
+      for (std::size_t at = 0; at < open.size(); ++at) {
+        const Alone& alone = open[at];
+        const auto row = std::span(leaves.rows).subspan(alone.leaf * words_, words_);
+        rows.insert(rows.end(), row.begin(), row.end());
+        for (std::size_t role = 0; role < roles(); ++role) {
+          joint[role] = moves_of(alone.leaf, role)[role == alone.role ? choice : 0];
+        }
+        evaluator_.set_joint(at, joint);
+      }
+      evaluator_.load(rows, open.size());
+      evaluator_.judge_next();
+      const auto& terminal = evaluator_.next_terminal();
+      for (std::size_t at = 0; at < open.size(); ++at) {
+        if (at % 64 == 0 && terminal.words[at / 64] == 0) {
+          at += 63;
+          continue;
+        }
+        if ((terminal.words[at / 64] >> at % 64 & 1) == 0) continue;
+        leaves.ends.push_back({open[at].leaf, choice});
+        for (std::size_t role = 0; role < roles(); ++role) {
+          std::size_t held = 0;
+          float share = RandomGames::unfinished;
+          for (std::size_t value = 0; value < shares_[role].size(); ++value) {
+            if (!evaluator_.next_goal(at, role, value)) continue;
+            ++held;
+            share = shares_[role][value];
+          }
+          leaves.end_shares.push_back(held == 1 ? share : RandomGames::unfinished);
+        }
+      }
+    }
+  }
+}
+
+void LeafWorker::look_at(const std::vector<std::uint64_t>& row, Leaves& leaves) {
+  leaves.rows = row;
+  leaves.over.clear();
+  leaves.shares.clear();
+  leaves.moves.clear();
+  leaves.first_move.assign(1, 0);
+  read_positions(row, 1, leaves);
+  look_for_ends(leaves);
+}
+
+void LeafWorker::work(Leaves& leaves, Random& random) {
+  const std::size_t count = leaves.count();
+  leaves.rows.clear();
+  leaves.over.clear();
+  leaves.shares.clear();
+  leaves.moves.clear();
+  leaves.first_move.assign(1, 0);
+  for (std::size_t first = 0; first < count; first += LaneEvaluator::most) {
+    const std::size_t here = std::min(LaneEvaluator::most, count - first);
+    for (std::size_t at = 0; at < here; ++at) {
+      evaluator_.set_joint(at, std::span(leaves.joints).subspan((first + at) * roles(), roles()));
+    }
+    evaluator_.load(std::span(leaves.from).subspan(first * words_, here * words_), here);
+    evaluator_.step();
+    for (std::size_t at = 0; at < here; ++at) {
+      const auto row = evaluator_.next(at);
+      leaves.rows.insert(leaves.rows.end(), row.begin(), row.end());
+    }
+    read_positions(std::span(leaves.rows).subspan(first * words_, here * words_), here, leaves);
+  }
+  look_for_ends(leaves);
+  // Random games of those that go on.
+  std::vector<std::uint64_t> rows;
+  std::size_t games = 0;
+  for (std::size_t leaf = 0; leaf < count; ++leaf) {
+    if (leaves.over[leaf] != 0) continue;
+    const auto row = std::span(leaves.rows).subspan(leaf * words_, words_);
+    for (std::uint32_t game = 0; game < leaves.games[leaf]; ++game) {
+      rows.insert(rows.end(), row.begin(), row.end());
+    }
+    games += leaves.games[leaf];
+  }
+  const std::vector<float> played = games_.play(rows, games, random);
+  const float* game = played.data();
+  for (std::size_t leaf = 0; leaf < count; ++leaf) {
+    if (leaves.over[leaf] != 0) continue;
+    float* const shares = leaves.shares.data() + leaf * roles();
+    std::fill_n(shares, roles(), 0.0F);
+    for (std::uint32_t i = 0; i < leaves.games[leaf]; ++i) {
+      for (std::size_t role = 0; role < roles(); ++role) shares[role] += *game++;
+    }
+    for (std::size_t role = 0; role < roles(); ++role) {
+      shares[role] /= static_cast<float>(leaves.games[leaf]);
+    }
+  }
+}
+
+}  // namespace orchard::opponents

@@ -1,0 +1,65 @@
+// Leaves of a search tree, worked out hundreds at a time on the circuit: where a joint move leads,
+// what is legal there, which moves end the game at once, and what random games from there come to.
+//
+// A worker belongs to one thread; the game must outlive it.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "explore/random_games.hpp"
+#include "game/lane_evaluator.hpp"
+
+namespace orchard::opponents {
+
+struct Leaves {
+  // What is asked: positions, a move of each role in them, and how many games to play.
+  std::vector<std::uint64_t> from;    // leaf × words
+  std::vector<std::uint32_t> joints;  // leaf × roles
+  std::vector<std::uint32_t> games;   // by leaf
+  std::size_t count() const { return games.size(); }
+  void clear();
+
+  // What is answered.
+  std::vector<std::uint64_t> rows;        // leaf × words
+  std::vector<char> over;                 // terminal, or a role is stuck
+  std::vector<float> shares;              // leaf × roles, 0 to 1: of the end, or the mean of games
+  std::vector<std::uint32_t> moves;       // legal ones, leaf by leaf, role by role
+  std::vector<std::uint32_t> first_move;  // of leaf × roles + role; one more at the end
+  // Moves of the only role with a choice that end the game.
+  struct End {
+    std::uint32_t leaf = 0;
+    std::uint32_t choice = 0;  // which of its legal moves
+  };
+  std::vector<End> ends;          // in the order of choices
+  std::vector<float> end_shares;  // end × roles
+};
+
+class LeafWorker {
+ public:
+  explicit LeafWorker(const LaneGame& game);
+
+  const LaneGame& game() const { return game_; }
+  std::size_t words() const { return words_; }
+  std::size_t roles() const { return shares_.size(); }
+  bool is_chance(std::size_t role) const { return chance_ == role; }
+
+  void work(Leaves& leaves, Random& random);
+  // One position by itself as a leaf, without games.
+  void look_at(const std::vector<std::uint64_t>& row, Leaves& leaves);
+
+ private:
+  void read_positions(std::span<const std::uint64_t> rows, std::size_t count, Leaves& leaves);
+  void look_for_ends(Leaves& leaves);
+  float share_of(std::size_t at, std::size_t role);
+
+  const LaneGame& game_;
+  LaneEvaluator evaluator_;
+  RandomGames games_;
+  std::size_t words_;
+  std::vector<std::vector<float>> shares_;
+  std::size_t chance_ = static_cast<std::size_t>(-1);
+  std::vector<std::uint32_t> numbers_;
+};
+
+}  // namespace orchard::opponents
