@@ -9,6 +9,10 @@
 // mixed, by linear programming (the minimax theorem, von Neumann 1928). Chance is averaged over,
 // exactly.
 //
+// Where there are too many positions to keep, a game of one or two opposed roles that choose one at
+// a time, without chance, is searched to its ends instead (alpha-beta with a table of positions,
+// Knuth and Moore 1975): that gives the value of the first position and along a line of best play.
+//
 // A Solution is immutable and may be shared between threads. Memory: about 50 bytes a position, 8 a
 // joint move in it, and its bits.
 #pragma once
@@ -24,9 +28,17 @@
 namespace orchard {
 
 struct SolveOptions {
+  enum class Way {
+    automatic,  // every position if the budget allows it, else by searching
+    all,        // every position
+    search,     // from the first position only
+  };
+  Way way = Way::automatic;
   unsigned threads = 1;  // for finding the positions
   std::optional<Position> from{};
-  Budget budget{};  // `positions`: 5 000 000 if not set
+  // `positions` to keep: 5 000 000 if not set. A search looks at no more than 20 times as many; it
+  // keeps a fixed number.
+  Budget budget{};
 };
 
 struct GoodMove {
@@ -34,7 +46,8 @@ struct GoodMove {
   double share = 1;  // how often to make it; equally good moves share evenly
 };
 
-class SolvedGraph;  // inner
+class SolvedGraph;   // inner
+class SearchedGame;  // inner
 
 class Solution {
  public:
@@ -44,6 +57,9 @@ class Solution {
   const std::string& reason() const;
   Ending ending() const;
   std::uint64_t positions() const;
+  // Whether it was searched from the first position, so that others have no value but those on the
+  // line.
+  bool searched() const { return searched_ != nullptr; }
   // Whether more than two roles choose somewhere, so that values rest on each taking what is best
   // for itself.
   bool assumes_selfish() const;
@@ -65,7 +81,10 @@ class Solution {
  private:
   friend Result<Solution> solve(const Game& game, const SolveOptions& options);
   explicit Solution(std::shared_ptr<const SolvedGraph> graph) : graph_(std::move(graph)) {}
-  std::shared_ptr<const SolvedGraph> graph_;
+  explicit Solution(std::shared_ptr<const SearchedGame> searched)
+      : searched_(std::move(searched)) {}
+  std::shared_ptr<const SolvedGraph> graph_;  // or
+  std::shared_ptr<const SearchedGame> searched_;
 };
 
 // Fails with `too-many-instances` and the like if the rules have no circuit. A result that is not

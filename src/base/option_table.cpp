@@ -172,6 +172,8 @@ constexpr std::array options = {
                 "count down to this depth only"},
     OptionFacts{"no-symmetry", Kind::flag, "", "", 0, 0, "census",
                 "look at every position, not at one of those that the rules do not tell apart"},
+    OptionFacts{"search", Kind::flag, "", "", 0, 0, "solve",
+                "search from this position only, instead of working out every position that follows"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,

@@ -22,6 +22,41 @@ void transpose(Square& square) {
   }
 }
 
+// From so many rows on all groups of 64 lanes are transposed at once.
+constexpr std::size_t worth_all_groups = 65;
+
+void rows_to_all_lanes(std::span<const std::uint64_t> rows, std::size_t row_count,
+                       std::span<LaneBlock> blocks) {
+  const std::size_t words = words_for(blocks.size());
+  std::array<LaneBlock, 64> squares;
+  for (std::size_t w = 0; w < words; ++w) {
+    for (std::size_t lane = 0; lane < row_count; ++lane) {
+      squares[lane % 64].words[lane / 64] = rows[lane * words + w];
+    }
+    for (std::size_t lane = row_count; lane < lanes; ++lane) {
+      squares[lane % 64].words[lane / 64] = 0;
+    }
+    transpose_squares(squares.data());
+    const std::size_t bits = std::min<std::size_t>(64, blocks.size() - w * 64);
+    std::copy_n(squares.begin(), bits, blocks.begin() + static_cast<std::ptrdiff_t>(w * 64));
+  }
+}
+
+void all_lanes_to_rows(std::span<const LaneBlock> blocks, std::size_t row_count,
+                       std::span<std::uint64_t> rows) {
+  const std::size_t words = words_for(blocks.size());
+  std::array<LaneBlock, 64> squares;
+  for (std::size_t w = 0; w < words; ++w) {
+    const std::size_t bits = std::min<std::size_t>(64, blocks.size() - w * 64);
+    const auto from = blocks.begin() + static_cast<std::ptrdiff_t>(w * 64);
+    std::fill(std::copy_n(from, bits, squares.begin()), squares.end(), LaneBlock{});
+    transpose_squares(squares.data());
+    for (std::size_t lane = 0; lane < row_count; ++lane) {
+      rows[lane * words + w] = squares[lane % 64].words[lane / 64];
+    }
+  }
+}
+
 }  // namespace
 
 void lanes_to_places(std::span<const LaneBlock> blocks, std::span<const std::uint8_t> places,
@@ -37,6 +72,7 @@ void lanes_to_places(std::span<const LaneBlock> blocks, std::span<const std::uin
 
 void rows_to_lanes(std::span<const std::uint64_t> rows, std::size_t row_count,
                    std::span<LaneBlock> blocks) {
+  if (row_count >= worth_all_groups) return rows_to_all_lanes(rows, row_count, blocks);
   const std::size_t words = words_for(blocks.size());
   Square square;
   for (std::size_t group = 0; group < lanes / 64; ++group) {
@@ -58,6 +94,7 @@ void rows_to_lanes(std::span<const std::uint64_t> rows, std::size_t row_count,
 
 void lanes_to_rows(std::span<const LaneBlock> blocks, std::size_t row_count,
                    std::span<std::uint64_t> rows) {
+  if (row_count >= worth_all_groups) return all_lanes_to_rows(blocks, row_count, rows);
   const std::size_t words = words_for(blocks.size());
   Square square;
   for (std::size_t group = 0; group * 64 < row_count; ++group) {

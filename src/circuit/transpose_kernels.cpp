@@ -31,6 +31,39 @@ HWY_INLINE Vector swap_bits(Vector square, std::uint64_t mask) {
   return hn::Xor(square, hn::Xor(swapped, hn::ShiftLeft<distance>(swapped)));
 }
 
+// Three steps of transposing among eight blocks that lie so far apart.
+template <int far>
+HWY_INLINE void transpose_eight(LaneBlock* first, std::uint64_t halves, std::uint64_t quarters,
+                                std::uint64_t eighths) {
+  constexpr int apart = far / 4;
+  for (std::size_t at = 0; at < words_a_block; at += hn::Lanes(tag)) {
+    const auto load = [&](int i) { return hn::Load(tag, first[i * apart].words.data() + at); };
+    const auto store = [&](int i, Vector value) {
+      hn::Store(value, tag, first[i * apart].words.data() + at);
+    };
+    Vector a = load(0), b = load(1), c = load(2), d = load(3);
+    Vector e = load(4), f = load(5), g = load(6), h = load(7);
+    swap_parts<far>(a, e, halves), swap_parts<far>(b, f, halves);
+    swap_parts<far>(c, g, halves), swap_parts<far>(d, h, halves);
+    swap_parts<far / 2>(a, c, quarters), swap_parts<far / 2>(b, d, quarters);
+    swap_parts<far / 2>(e, g, quarters), swap_parts<far / 2>(f, h, quarters);
+    swap_parts<far / 4>(a, b, eighths), swap_parts<far / 4>(c, d, eighths);
+    swap_parts<far / 4>(e, f, eighths), swap_parts<far / 4>(g, h, eighths);
+    store(0, a), store(1, b), store(2, c), store(3, d);
+    store(4, e), store(5, f), store(6, g), store(7, h);
+  }
+}
+
+// Source: Warren, "Hacker's Delight" (2002), 7-3.
+void transpose_squares(LaneBlock* blocks) {
+  for (int i = 0; i < 8; ++i) {
+    transpose_eight<32>(blocks + i, 0x00000000FFFFFFFF, 0x0000FFFF0000FFFF, 0x00FF00FF00FF00FF);
+  }
+  for (int i = 0; i < 64; i += 8) {
+    transpose_eight<4>(blocks + i, 0x0F0F0F0F0F0F0F0F, 0x3333333333333333, 0x5555555555555555);
+  }
+}
+
 void add_byte_to_rows(const LaneBlock* eight, unsigned byte, std::uint64_t* rows) {
   const std::size_t step = hn::Lanes(tag);
   HWY_ALIGN std::uint64_t bytes[8][words_a_block];  // of eight lanes a word, by octet and group
@@ -78,9 +111,14 @@ HWY_AFTER_NAMESPACE();
 namespace orchard::circuit {
 
 HWY_EXPORT(add_byte_to_rows);
+HWY_EXPORT(transpose_squares);
 
 void add_byte_to_rows(const LaneBlock* eight, unsigned byte, std::uint64_t* rows) {
   HWY_DYNAMIC_DISPATCH(add_byte_to_rows)(eight, byte, rows);
+}
+
+void transpose_squares(LaneBlock* blocks) {
+  HWY_DYNAMIC_DISPATCH(transpose_squares)(blocks);
 }
 
 }  // namespace orchard::circuit

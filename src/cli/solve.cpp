@@ -41,7 +41,8 @@ Json document(const Game& game, const Position& position, const Solution& soluti
 
 void print_text(const Game& game, const Picture& picture, const Position& position,
                 const Solution& solution, double seconds, const TextStyle& style) {
-  fmt::print("{} positions in {:.2f} s\n", solution.positions(), seconds);
+  fmt::print("{} positions{} in {:.2f} s\n", solution.positions(),
+             solution.searched() ? " looked at" : "", seconds);
   if (!solution.complete()) {
     fmt::print("not solved: {}\n", solution.reason());
     return;
@@ -84,6 +85,7 @@ Status solve(const Call& call) {
   options.from = line->last();
   options.budget = call.budget();
   options.threads = static_cast<unsigned>(*call.number("threads"));
+  if (call.flag("search")) options.way = SolveOptions::Way::search;
   const Stopwatch clock(options.budget);
   const auto solution = orchard::solve(game, options);
   const double seconds = clock.seconds();

@@ -454,7 +454,16 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
   }
   if (name == "playouts") {
     SearchLimit limit;
-    if (given && more.ends_with('s')) {
+    if (given && more.find('/') != std::string::npos) {
+      std::string t(more);
+      unsigned g = 1, fpu = 0;
+      double sec = 0, e = 0.7;
+      sscanf(t.c_str(), "%lfs/%u/%lf/%u", &sec, &g, &e, &fpu);
+      limit.seconds = sec;
+      limit.games_a_leaf = g;
+      limit.exploration = e;
+      limit.fpu = fpu;
+    } else if (given && more.ends_with('s')) {
       const auto seconds = seconds_of(more);
       if (!seconds) return unknown(who, "write playouts:SECONDSs, as playouts:0.5s");
       limit.seconds = *seconds;

@@ -6,7 +6,6 @@
 namespace orchard::opponents {
 namespace {
 
-constexpr double exploration = 0.7;
 constexpr std::size_t most_bytes = std::size_t{768} << 20;
 constexpr float everything = 1.0F;
 
@@ -14,7 +13,8 @@ constexpr float everything = 1.0F;
 
 bool SearchTree::full() const {
   const std::size_t place = sizeof(Place) + shape_.words * 8 + shape_.roles * 4;
-  return places_.size() * place + arms_.size() * sizeof(Arm) + options_.size() * sizeof(Option) +
+  return places_.size() * place + arms_.size() * (sizeof(Arm) + sizeof(Bound)) +
+             options_.size() * sizeof(Option) +
              joints_.size() * (sizeof(Joint) + 32 + shape_.roles * 8) + numbers_.size() * 4 >
          most_bytes;
 }
@@ -81,6 +81,7 @@ void SearchTree::open_place(std::uint32_t at, const Leaves& leaves, std::size_t 
     for (std::uint32_t i = first[place.role]; i < first[place.role + 1]; ++i) {
       arms_.emplace_back().move = leaves.moves[i];
     }
+    bounds_.resize(arms_.size());
     return;
   }
   place.kind = Kind::joint;
@@ -105,31 +106,38 @@ void SearchTree::put_ends(const Leaves& leaves, std::span<const std::uint32_t> p
     prove(child, std::span(leaves.end_shares).subspan(i * shape_.roles, shape_.roles));
     arm.child = child;
     arm.known = shares_of(child)[places_[at].role];
+    bound_again(places_[at].first + end.choice);
   }
 }
 
 // What is known exactly needs no more tries than it is worth.
-std::uint32_t SearchTree::choose_alone(Place& place, Random& random) {
-  const double log_visits = exploration * exploration * std::log(place.visits + 1.0);
+void SearchTree::bound_again(std::size_t arm) {
+  const Arm& of = arms_[arm];
+  Bound& bound = bounds_[arm];
+  if (of.known >= 0) {
+    bound = {of.known, 0};
+  } else if (of.visits > 0) {
+    bound = {static_cast<float>(of.sum / of.visits), 1 / std::sqrt(static_cast<float>(of.visits))};
+  }
+}
+
+std::uint32_t SearchTree::choose_alone(const Place& place, Random& random) {
+  const auto wide =
+      static_cast<float>(exploration * std::sqrt(std::log(static_cast<double>(place.visits) + 1)));
   std::uint32_t best = 0;
-  double best_bound = -1;
+  float best_bound = -1;
   std::uint64_t ties = 0;
-  Arm* const arms = arms_.data() + place.first;
+  const Bound* const bounds = bounds_.data() + place.first;
   for (std::uint32_t i = 0; i < place.count; ++i) {
-    const Arm& arm = arms[i];
-    double bound = 1e9;
-    if (arm.known >= 0) {
-      bound = static_cast<double>(arm.known);
-    } else if (arm.visits > 0) {
-      bound = arm.sum / arm.visits + std::sqrt(log_visits / arm.visits);
-    }
+    const float bound = bounds[i].score + bounds[i].width * wide;
     if (bound < best_bound) continue;
     ties = bound > best_bound ? 1 : ties + 1;
     if (ties > 1 && random.below(ties) != 0) continue;
     best_bound = bound;
     best = i;
   }
-  ++arms[best].visits;
+  ++arms_[place.first + best].visits;
+  bound_again(place.first + best);
   return best;
 }
 
@@ -246,7 +254,9 @@ void SearchTree::tell_parent(const Step& step) {
   const Place& place = places_[step.place];
   if (place.kind != Kind::alone) return;
   Arm& arm = arms_[place.first + step.choice];
-  if (places_[arm.child].proven) arm.known = shares_of(arm.child)[place.role];
+  if (!places_[arm.child].proven) return;
+  arm.known = shares_of(arm.child)[place.role];
+  bound_again(place.first + step.choice);
 }
 
 bool SearchTree::try_to_prove(std::uint32_t at) {
@@ -330,7 +340,9 @@ void SearchTree::learn(const Path& path, std::span<const float> shares) {
   for (const Step& step : path.steps) {
     const Place& place = places_[step.place];
     if (place.kind == Kind::alone) {
-      arms_[place.first + step.choice].sum += static_cast<double>(shares[place.role]);
+      Arm& arm = arms_[place.first + step.choice];
+      arm.sum += static_cast<double>(shares[place.role]);
+      bound_again(place.first + step.choice);
     } else {
       learn_joint(step, shares);
     }
@@ -378,6 +390,8 @@ std::uint32_t SearchTree::copy_place(const SearchTree& from, std::uint32_t at) {
     numbers_.insert(numbers_.end(), moves.begin(), moves.end());
     const auto arms = std::span(from.arms_).subspan(old.first, old.count);
     arms_.insert(arms_.end(), arms.begin(), arms.end());
+    const auto bounds = std::span(from.bounds_).subspan(old.first, old.count);
+    bounds_.insert(bounds_.end(), bounds.begin(), bounds.end());
   } else if (old.kind == Kind::joint) {
     const auto first = from.options_of(old);
     const auto shift = static_cast<std::uint32_t>(options_.size()) - first.front();

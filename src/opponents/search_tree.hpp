@@ -64,6 +64,7 @@ class SearchTree {
   // Hands back what is proven at the end of paths.
   void hand_back(const Path& path);
 
+  double exploration = 0.7;
   bool proven() const { return places_.front().proven; }
   bool full() const;
 
@@ -96,6 +97,13 @@ class SearchTree {
     std::uint32_t move = 0;
     float known = -1;  // the chooser's share if the child is proven
   };
+  // Of a move: score + width · a number of the place. Kept apart, so that looking through the moves
+  // takes few lines of memory, and neither divides nor takes roots.
+  struct Bound {
+    float score = 1e9F;  // the mean, or what is known; without a try more than any other
+    float width = 0;     // 1 / √visits, or 0 if it is known
+  };
+  void bound_again(std::size_t arm);  // after a change of it
   // A move of one of several choosers.
   struct Option {
     double mixed = 0;  // sum of the shares that it had in the mixture
@@ -114,7 +122,7 @@ class SearchTree {
   std::span<const float> shares_of(std::uint32_t place) const {
     return std::span(shares_).subspan(place * shape_.roles, shape_.roles);
   }
-  std::uint32_t choose_alone(Place& place, Random& random);
+  std::uint32_t choose_alone(const Place& place, Random& random);
   std::uint64_t choose_joint(Place& place, Random& random);
   void mixture(const Place& place, std::size_t role, std::vector<double>& shares) const;
   std::span<const std::uint32_t> options_of(const Place& place) const {
@@ -137,6 +145,7 @@ class SearchTree {
   std::vector<std::uint64_t> rows_;     // place × words
   std::vector<float> shares_;           // place × roles: of ends and of what is proven
   std::vector<Arm> arms_;               // of places with one chooser
+  std::vector<Bound> bounds_;           // arm by arm
   std::vector<Option> options_;         // of places with several, role by role
   std::vector<std::uint32_t> numbers_;  // see Place::moves
   std::vector<Joint> joints_;

@@ -11,6 +11,7 @@
 #include "explore/state_space.hpp"
 #include "game/core.hpp"
 #include "solve/matrix_game.hpp"
+#include "solve/searched_game.hpp"
 
 namespace orchard {
 
@@ -306,10 +307,7 @@ Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
   std::size_t players = 0;
   for (const Role& role : game_.roles()) players += role.is_chance() ? 0 : 1;
   selfish_ = players > 2;
-  constexpr std::uint64_t usual_positions = 5'000'000;
-  Budget with = budget;
-  if (!with.positions) with.positions = usual_positions;
-  const auto ending = space_.explore(lanes.row(*bits), with, threads);
+  const auto ending = space_.explore(lanes.row(*bits), budget, threads);
   if (!ending) return ending.diagnostics();
   ending_ = *ending;
   line_ = {{from_}, {}};
@@ -326,54 +324,81 @@ Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
 }
 
 bool Solution::complete() const {
-  return graph_->solved(0);
+  return searched_ ? searched_->complete : graph_->solved(0);
 }
 const std::string& Solution::reason() const {
-  return graph_->reason_;
+  return searched_ ? searched_->reason : graph_->reason_;
 }
 Ending Solution::ending() const {
-  return graph_->ending_;
+  return searched_ ? searched_->ending : graph_->ending_;
 }
 std::uint64_t Solution::positions() const {
-  return graph_->space_.size();
+  return searched_ ? searched_->positions : graph_->space_.size();
 }
 bool Solution::assumes_selfish() const {
-  return graph_->selfish_;
+  return graph_ && graph_->selfish_;
 }
 bool Solution::mixes() const {
-  return graph_->mixes_;
+  return graph_ && graph_->mixes_;
 }
 const Line& Solution::line() const {
-  return graph_->line_;
+  return searched_ ? searched_->line : graph_->line_;
 }
 
 std::optional<double> Solution::value(const Position& position, const Role& role) const {
+  if (searched_) {
+    const auto* const known = searched_->known(position);
+    return known == nullptr ? std::nullopt : std::optional(known->values[role.index()]);
+  }
   const auto p = graph_->number(position);
   if (!p || *p >= graph_->solved_.size() || !graph_->solved(*p)) return std::nullopt;
   return 100 * graph_->values_[*p * graph_->space_.roles() + role.index()];
 }
 
 std::optional<std::uint64_t> Solution::plies(const Position& position) const {
+  if (searched_) return std::nullopt;
   const auto p = graph_->number(position);
   if (!p || *p >= graph_->solved_.size() || !graph_->solved(*p)) return std::nullopt;
   return graph_->plies_[*p];
 }
 
 std::vector<GoodMove> Solution::best(const Position& position, const Role& role) const {
+  if (searched_) {
+    const auto* const known = searched_->known(position);
+    return known == nullptr ? std::vector<GoodMove>{} : known->best[role.index()];
+  }
   const auto p = graph_->number(position);
   if (!p || *p >= graph_->solved_.size()) return {};
   return graph_->best(position, role.index());
 }
 
 Result<Solution> solve(const Game& game, const SolveOptions& options) {
+  using Way = SolveOptions::Way;
   const GameCore& core = *GameAccess::core(game);
   const LaneGame* const lanes = core.lanes();
   if (lanes == nullptr) return core.lanes_fault();
-  const auto graph =
-      std::make_shared<SolvedGraph>(game, *lanes, options.from ? *options.from : game.initial());
-  if (Diagnostics faults = graph->run(options.budget, options.threads); !faults.empty())
-    return faults;
-  return Solution(graph);
+  const Position from = options.from ? *options.from : game.initial();
+  constexpr std::uint64_t usual_positions = 5'000'000;
+  Budget budget = options.budget;
+  if (!budget.positions) budget.positions = usual_positions;
+  std::optional<Solution> result;
+  if (options.way != Way::search) {
+    const auto graph = std::make_shared<SolvedGraph>(game, *lanes, from);
+    if (Diagnostics faults = graph->run(budget, options.threads); !faults.empty()) return faults;
+    result = Solution(graph);
+    const bool too_many = graph->ending_ == Ending::positions || graph->ending_ == Ending::memory;
+    if (options.way == Way::all || !too_many) return *result;
+  }
+  constexpr std::uint64_t looked_at_each = 20;
+  budget.positions = *budget.positions * looked_at_each;
+  std::string why_not;
+  const auto searched = SearchedGame::make(game, *lanes, from, budget, why_not);
+  if (searched) return Solution(searched);
+  if (result) return *result;
+  Diagnostics faults;
+  faults.add(plain_error("not-searchable", "this game cannot be searched: " + why_not,
+                         "leave the way of solving open"));
+  return faults;
 }
 
 }  // namespace orchard

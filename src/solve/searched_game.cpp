@@ -1,0 +1,82 @@
+#include "solve/searched_game.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "game/core.hpp"
+#include "solve/exact_search.hpp"
+
+namespace orchard {
+
+using solve_inner::ExactSearch;
+
+const SearchedGame::Known* SearchedGame::known(const Position& position) const {
+  const auto found = std::ranges::find(known_, position, &std::pair<Position, Known>::first);
+  return found == known_.end() ? nullptr : &found->second;
+}
+
+std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const LaneGame& lanes,
+                                                       const Position& from, const Budget& budget,
+                                                       std::string& why_not) {
+  ExactSearch search(lanes);
+  const auto bits = lanes.bits(GameAccess::state(from).fluents());
+  if (search.unsuited() || !bits) {
+    why_not = search.unsuited().value_or("the position holds a fluent that nothing foresees");
+    return nullptr;
+  }
+  auto result = std::make_shared<SearchedGame>();
+  result->line = {{from}, {}};
+  constexpr std::size_t longest = 1000;
+  while (result->line.joints.size() < longest) {
+    const Position& position = result->line.last();
+    const auto here = lanes.bits(GameAccess::state(position).fluents());
+    if (!here) break;
+    const bool is_first = result->known_.empty();
+    const auto answer = search.solve(lanes.row(*here), budget, is_first);
+    if (is_first) {
+      result->positions = search.positions();
+      result->ending = answer.ending;
+      if (search.unsuited()) {
+        why_not = *search.unsuited();
+        return nullptr;
+      }
+      if (answer.value.empty()) {
+        result->reason = fmt::format("the search ended ({}) after {} positions, {} plies deep",
+                                     name_of(answer.ending), search.positions(), search.depth());
+        return result;
+      }
+      result->complete = true;
+    }
+    if (answer.value.empty()) break;
+    Known known{answer.value, std::vector<std::vector<GoodMove>>(game.roles().size())};
+    if (!answer.best.empty()) {
+      for (const Role& role : game.roles()) {
+        for (const Move& only : game.legal(position, role)) {
+          if (role.index() != answer.chooser) known.best[role.index()].push_back({only, 1});
+        }
+      }
+      const auto& moves = lanes.ground().moves()[answer.chooser];
+      for (const std::uint32_t move : answer.best) {
+        known.best[answer.chooser].push_back(
+            {game.move(lanes.ground().terms().term(moves[move].term)),
+             1.0 / static_cast<double>(answer.best.size())});
+      }
+      std::ranges::sort(known.best[answer.chooser], {},
+                        [](const GoodMove& good) { return good.move.term(); });
+    }
+    JointMove joint;
+    for (const auto& moves : known.best) {
+      if (!moves.empty()) joint.add(moves.front().move);
+    }
+    result->known_.emplace_back(position, std::move(known));
+    if (answer.best.empty()) break;
+    const auto next = game.next(position, joint);
+    if (!next) break;
+    result->line.joints.push_back(std::move(joint));
+    result->line.positions.push_back(*next);
+  }
+  return result;
+}
+
+}  // namespace orchard
