@@ -13,6 +13,10 @@ std::unique_ptr<GameTree> GameTree::make(const Game& game) {
   return std::unique_ptr<GameTree>(new GameTree(core, *lanes));
 }
 
+std::unique_ptr<GameTree> GameTree::make(const LaneGame& lanes) {
+  return std::unique_ptr<GameTree>(new GameTree(lanes.core(), lanes));
+}
+
 GameTree::GameTree(const GameCore& core, const LaneGame& lanes)
     : core_(core), lanes_(lanes), evaluator_(lanes), games_(lanes), shares_(goal_shares(lanes)) {
   for (const Role& role : core_.roles()) {
@@ -106,6 +110,11 @@ std::vector<float> GameTree::play(std::span<const Row> rows, Random& random) {
   Row together;
   for (const Row& row : rows) together.insert(together.end(), row.begin(), row.end());
   return games_.play(together, rows.size(), random);
+}
+
+double GameTree::mean_plies(const Row& row, std::size_t games, Random& random) {
+  (void)play(std::vector<Row>(games, row), random);
+  return static_cast<double>(games_.plies()) / static_cast<double>(games);
 }
 
 }  // namespace orchard::explore

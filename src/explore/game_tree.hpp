@@ -34,6 +34,7 @@ class GameTree {
  public:
   // Null if the game has no circuit.
   static std::unique_ptr<GameTree> make(const Game& game);
+  static std::unique_ptr<GameTree> make(const LaneGame& lanes);
 
   std::optional<Row> row_of(const Position& position) const;
   std::optional<std::uint32_t> move_number(std::size_t role, const Move& move) const;
@@ -49,6 +50,9 @@ class GameTree {
                         std::span<const std::vector<std::uint32_t>> joints);
   // Random games from positions: the shares of the roles, count × roles.
   std::vector<float> play(std::span<const Row> rows, Random& random);
+
+  // How long random games from a position go on.
+  double mean_plies(const Row& row, std::size_t games, Random& random);
 
   // How many joint moves a position has.
   static std::uint64_t joint_count(const Node& node);

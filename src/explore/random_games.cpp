@@ -79,6 +79,7 @@ std::vector<float> RandomGames::play(std::span<const std::uint64_t> rows, std::s
 // False if the choices that the program shares between roles do not hold.
 bool RandomGames::try_to_play(Playing& playing, std::uint64_t seed, std::uint64_t most_plies) {
   planes_.restart(seed, 0);
+  plies_ = 0;
   constexpr std::size_t enough_idle = circuit::lanes / 4;
   while (true) {
     const bool some_wait = playing.waiting < playing.count;
@@ -89,6 +90,7 @@ bool RandomGames::try_to_play(Playing& playing, std::uint64_t seed, std::uint64_
                            reports_.data(), scratch_.data()});
     std::swap(state_, next_);
     if (circuit::any_lane(reports_[PlayProgram::conflict])) return false;
+    plies_ += circuit::count_lanes(reports_[PlayProgram::moved]);
     judge_ended(playing);
     ++playing.ply;
     if (playing.ply < most_plies) continue;

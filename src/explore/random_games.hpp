@@ -32,6 +32,9 @@ class RandomGames {
   std::vector<float> play(std::span<const std::uint64_t> rows, std::size_t count, Random& random,
                           std::uint64_t most_plies = 1000);
 
+  // Of all games of the last call.
+  std::uint64_t plies() const { return plies_; }
+
  private:
   struct Playing;  // a call of `play`
   bool try_to_play(Playing& playing, std::uint64_t seed, std::uint64_t most_plies);
@@ -42,6 +45,7 @@ class RandomGames {
   const LaneGame& game_;
   std::size_t words_;
   std::vector<std::vector<float>> shares_;
+  std::uint64_t plies_ = 0;
   const LaneGame::Ready* ready_ = nullptr;
   std::unique_ptr<LaneGame::Ready> separate_;  // once shared choices did not hold
   circuit::RandomPlanes planes_{0, 0};

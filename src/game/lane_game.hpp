@@ -13,6 +13,7 @@
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <typeindex>
 
 #include "circuit/executor.hpp"
 #include "circuit/play_program.hpp"
@@ -75,6 +76,15 @@ class LaneGame {
   // From the start of the game, by the fastest, with shared choices: made at the first call.
   const Ready& from_start() const;
 
+  // What a room above makes of the game, once for all who ask: `make()` → T at the first call.
+  template <class T, class Make>
+  const T& once(Make&& make) const {
+    const std::lock_guard lock(made_mutex_);
+    std::shared_ptr<void>& made = made_[std::type_index(typeid(T))];
+    if (!made) made = std::make_shared<T>(make());
+    return *static_cast<const T*>(made.get());
+  }
+
  private:
   LaneGame() = default;
 
@@ -90,6 +100,8 @@ class LaneGame {
   mutable circuit::ChoiceGroups groups_;
   mutable std::once_flag start_once_;
   mutable Ready start_;
+  mutable std::mutex made_mutex_;
+  mutable absl::flat_hash_map<std::type_index, std::shared_ptr<void>> made_;
   mutable std::once_flag answering_once_;
   mutable Answering answering_;
 };

@@ -6,6 +6,7 @@
 namespace orchard::opponents {
 namespace {
 
+constexpr double exploration = 0.7;
 constexpr std::size_t most_bytes = std::size_t{768} << 20;
 constexpr float everything = 1.0F;
 
@@ -105,17 +106,17 @@ void SearchTree::put_ends(const Leaves& leaves, std::span<const std::uint32_t> p
     places_[child].kind = Kind::end;
     prove(child, std::span(leaves.end_shares).subspan(i * shape_.roles, shape_.roles));
     arm.child = child;
-    arm.known = shares_of(child)[places_[at].role];
-    bound_again(places_[at].first + end.choice);
+    tell_parent({at, end.choice});
   }
 }
 
-// What is known exactly needs no more tries than it is worth.
+// What is known exactly needs no more tries: whoever chooses can have it whatever else is found.
 void SearchTree::bound_again(std::size_t arm) {
+  constexpr float never = -2;
   const Arm& of = arms_[arm];
   Bound& bound = bounds_[arm];
   if (of.known >= 0) {
-    bound = {of.known, 0};
+    bound = {never, 0};
   } else if (of.visits > 0) {
     bound = {static_cast<float>(of.sum / of.visits), 1 / std::sqrt(static_cast<float>(of.visits))};
   }
@@ -251,12 +252,15 @@ void SearchTree::ask(const Path& path, Leaves& leaves) const {
 
 // The move that led to what is proven is known now.
 void SearchTree::tell_parent(const Step& step) {
-  const Place& place = places_[step.place];
+  Place& place = places_[step.place];
   if (place.kind != Kind::alone) return;
   Arm& arm = arms_[place.first + step.choice];
   if (!places_[arm.child].proven) return;
   arm.known = shares_of(arm.child)[place.role];
   bound_again(place.first + step.choice);
+  if (place.known == none || arm.known > shares_of(place.known)[place.role]) {
+    place.known = arm.child;
+  }
 }
 
 bool SearchTree::try_to_prove(std::uint32_t at) {
@@ -268,18 +272,11 @@ bool SearchTree::try_to_prove(std::uint32_t at) {
 
 bool SearchTree::try_to_prove_alone(std::uint32_t at) {
   const Place& place = places_[at];
-  const Arm* best = nullptr;
-  bool all = true;
-  for (std::uint32_t i = 0; i < place.count; ++i) {
-    const Arm& arm = arms_[place.first + i];
-    if (arm.known < 0) {
-      all = false;
-    } else if (best == nullptr || arm.known > best->known) {
-      best = &arm;
-    }
-  }
-  if (best == nullptr || (!all && best->known < everything)) return false;
-  prove(at, shares_of(best->child));
+  if (place.known == none) return false;
+  const auto arms = std::span(arms_).subspan(place.first, place.count);
+  const bool all = std::ranges::all_of(arms, [](const Arm& arm) { return arm.known >= 0; });
+  if (!all && shares_of(place.known)[place.role] < everything) return false;
+  prove(at, shares_of(place.known));
   return true;
 }
 
@@ -336,16 +333,21 @@ void SearchTree::learn_joint(const Step& step, std::span<const float> shares) {
   }
 }
 
+// Whoever chooses need not put up with less than it knows a move to bring.
 void SearchTree::learn(const Path& path, std::span<const float> shares) {
-  for (const Step& step : path.steps) {
+  for (std::size_t i = path.steps.size(); i-- > 0;) {
+    const Step& step = path.steps[i];
     const Place& place = places_[step.place];
-    if (place.kind == Kind::alone) {
-      Arm& arm = arms_[place.first + step.choice];
-      arm.sum += static_cast<double>(shares[place.role]);
-      bound_again(place.first + step.choice);
-    } else {
+    if (place.kind != Kind::alone) {
       learn_joint(step, shares);
+      continue;
     }
+    Arm& arm = arms_[place.first + step.choice];
+    arm.sum += static_cast<double>(shares[place.role]);
+    bound_again(place.first + step.choice);
+    if (place.known == none) continue;
+    const auto known = shares_of(place.known);
+    if (known[place.role] > shares[place.role]) shares = known;
   }
 }
 
@@ -445,10 +447,12 @@ bool SearchTree::go_on_from(std::span<const std::uint64_t> row) {
   for (std::size_t i = 0; i < pending.size(); ++i) {
     const Pending now = pending[i];
     const std::uint32_t number = kept.copy_place(*this, now.old);
+    kept.places_[number].known = none;
     if (now.parent != none) {
       const Place& parent = kept.places_[now.parent];
       if (parent.kind == Kind::alone) {
         kept.arms_[parent.first + now.choice].child = number;
+        kept.tell_parent({now.parent, now.choice});
       } else {
         kept.joints_[kept.joint_number(now.parent, now.choice)].child = number;
       }

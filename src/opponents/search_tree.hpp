@@ -64,7 +64,6 @@ class SearchTree {
   // Hands back what is proven at the end of paths.
   void hand_back(const Path& path);
 
-  double exploration = 0.7;
   bool proven() const { return places_.front().proven; }
   bool full() const;
 
@@ -85,7 +84,8 @@ class SearchTree {
     std::uint32_t moves = none;  // alone: where the roles' moves stand; joint: where options begin
     std::uint32_t count = 0;     // of arms
     std::uint32_t visits = 0;
-    std::uint32_t role = 0;  // the only chooser
+    std::uint32_t role = 0;      // the only chooser
+    std::uint32_t known = none;  // the proven child that is best for it
     Kind kind = Kind::fresh;
     bool proven = false;
   };
@@ -100,8 +100,8 @@ class SearchTree {
   // Of a move: score + width · a number of the place. Kept apart, so that looking through the moves
   // takes few lines of memory, and neither divides nor takes roots.
   struct Bound {
-    float score = 1e9F;  // the mean, or what is known; without a try more than any other
-    float width = 0;     // 1 / √visits, or 0 if it is known
+    float score = 1e9F;  // the mean; without a try more than any other; below all if it is known
+    float width = 0;     // 1 / √visits
   };
   void bound_again(std::size_t arm);  // after a change of it
   // A move of one of several choosers.

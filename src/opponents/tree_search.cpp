@@ -113,7 +113,6 @@ std::vector<TreeSearch::Judged> TreeSearch::run(const Row& root, std::size_t rol
     tree_.begin(leaves);
   }
   limit_ = limit;
-  tree_.exploration = limit.exploration;
   begun_ = played_ = 0;
   {
     std::vector<std::jthread> helpers;

@@ -22,8 +22,6 @@ struct SearchLimit {
   double seconds = 0;  // instead, if not 0
   unsigned threads = 1;
   std::uint32_t games_a_leaf = 1;
-  double exploration = 0.7;
-  unsigned fpu = 0;
 };
 
 class TreeSearch {

@@ -145,7 +145,7 @@ TEST(SolveCommand, TellsTheValueAndTheLine) {
   const auto cut =
       testing::run_orchard({"solve", testing::game_path("silo"), "--positions", "100"});
   EXPECT_EQ(cut.status, 3);
-  EXPECT_THAT(cut.out, HasSubstr("not solved: the budget ended"));
+  EXPECT_THAT(cut.out, HasSubstr("not solved: the search ended"));
 }
 
 // Thinks for a long time, then plays the first legal move.

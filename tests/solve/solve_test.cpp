@@ -165,10 +165,15 @@ TEST(Solve, CountsThePliesToTheEnd) {
 TEST(Solve, SaysWhatItCannotAnswer) {
   SolveOptions few;
   few.budget.positions = 1000;
-  const Solution cut = solve(load("silo"), few).value();
-  EXPECT_FALSE(cut.complete());
-  EXPECT_THAT(cut.reason(), HasSubstr("the budget ended (positions)"));
-  EXPECT_FALSE(cut.value(load("silo").initial(), load("silo").roles()[0]));
+  for (const auto& [way, reason] :
+       {std::pair{SolveOptions::Way::all, "the budget ended (positions)"},
+        std::pair{SolveOptions::Way::automatic, "the search ended (positions)"}}) {
+    few.way = way;
+    const Solution cut = solve(load("silo"), few).value();
+    EXPECT_FALSE(cut.complete());
+    EXPECT_THAT(cut.reason(), HasSubstr(reason));
+    EXPECT_FALSE(cut.value(load("silo").initial(), load("silo").roles()[0]));
+  }
 
   const Solution crowd =
       solve(load("pickers", {{"rows", 2}, {"columns", 2}, {"turns", 1}})).value();

@@ -1,0 +1,93 @@
+#include "opponents/judging_opponent.hpp"
+
+#include <algorithm>
+
+namespace orchard::opponents {
+namespace {
+
+constexpr std::size_t positions_drawn = 16;  // with hidden information
+
+}  // namespace
+
+Move JudgingOpponent::choose(const Situation& situation) {
+  if (situation.legal.size() == 1) return situation.legal.front();
+  prepare(situation.game);
+  std::vector<double> worth(situation.legal.size(), 0);
+  draws_ = false;
+  bool any = false;
+  if (tree_) {
+    const std::vector<Row> rows = rows_to_look_at(situation);
+    for (const Row& row : rows) any = judge_position(situation, row, rows.size(), worth) || any;
+  }
+  if (!any) return situation.legal[random_.below(situation.legal.size())];
+  if (draws_) return situation.legal[drawn(worth)];
+  constexpr double same = 1e-12;
+  const double best = *std::ranges::max_element(worth);
+  std::vector<std::size_t> equals;
+  for (std::size_t i = 0; i < worth.size(); ++i) {
+    if (worth[i] >= best - same) equals.push_back(i);
+  }
+  return situation.legal[equals[random_.below(equals.size())]];
+}
+
+void JudgingOpponent::prepare(const Game& game) {
+  const GameCore* const core = GameAccess::core(game).get();
+  if (core == game_.get()) return;
+  forget_tree();
+  tree_.reset();
+  game_ = GameAccess::core(game);
+  tree_ = GameTree::make(game);
+}
+
+// Drawn in proportion; what is hardly ever to be made is not made at all.
+std::size_t JudgingOpponent::drawn(std::vector<double> shares) {
+  constexpr double hardly = 0.02;  // of the whole
+  double all = 0;
+  for (const double share : shares) all += share;
+  double kept = 0;
+  for (double& share : shares) {
+    if (share < hardly * all) share = 0;
+    kept += share;
+  }
+  constexpr std::uint64_t fine = 1u << 30;
+  double draw = kept * static_cast<double>(random_.below(fine)) / fine;
+  std::size_t last = 0;
+  for (std::size_t i = 0; i < shares.size(); ++i) {
+    if (shares[i] == 0) continue;
+    last = i;
+    if (draw < shares[i]) break;
+    draw -= shares[i];
+  }
+  return last;
+}
+
+std::vector<Row> JudgingOpponent::rows_to_look_at(const Situation& situation) {
+  std::vector<Row> rows;
+  if (situation.view == nullptr) {
+    if (auto row = tree_->row_of(situation.position)) rows.push_back(std::move(*row));
+    return rows;
+  }
+  for (const Position& position : situation.view->some(positions_drawn, random_.below(~0ULL))) {
+    if (auto row = tree_->row_of(position)) rows.push_back(std::move(*row));
+  }
+  return rows;
+}
+
+bool JudgingOpponent::judge_position(const Situation& situation, const Row& row,
+                                     std::size_t positions, std::vector<double>& worth) {
+  const std::size_t role = situation.role.index();
+  const Node node = tree_->node(row);
+  if (node.over) return false;
+  const std::vector<double> judged = judge(row, role, positions);
+  if (judged.empty()) return false;
+  for (std::size_t i = 0; i < situation.legal.size(); ++i) {
+    const auto number = tree_->move_number(role, situation.legal[i]);
+    if (!number) continue;
+    const auto at = std::ranges::find(node.legal[role], *number);
+    if (at == node.legal[role].end()) continue;
+    worth[i] += judged[static_cast<std::size_t>(at - node.legal[role].begin())];
+  }
+  return true;
+}
+
+}  // namespace orchard::opponents

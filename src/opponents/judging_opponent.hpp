@@ -1,0 +1,55 @@
+// What the opponents of the ladder have in common: the positions they look at (with hidden
+// information, some that fit what the role knows), numbers for moves, and a random choice among the
+// best.
+//
+// Belongs to one seat and one thread, as every opponent.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "explore/game_tree.hpp"
+#include "opponents/features.hpp"
+#include "orchard/opponent.hpp"
+#include "orchard/random.hpp"
+
+namespace orchard::opponents {
+
+// Judges each legal move by a number and takes the best, at random among equals.
+class JudgingOpponent : public Opponent {
+ public:
+  explicit JudgingOpponent(std::uint64_t seed) : random_(seed) {}
+
+  Move choose(const Situation& situation) final;
+
+ protected:
+  // A number for each of the role's legal moves in a position, in the order of the circuit; empty
+  // if it cannot be judged. `positions` are looked at in all.
+  virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // What `judge` gives is how often to make each move, to be drawn by.
+  void draw_by_worth() { draws_ = true; }
+  // The tree is about to go: another game is to be played.
+  virtual void forget_tree() {}
+  GameTree& tree() { return *tree_; }
+  const Features& features() { return Features::of(tree_->lanes()); }
+  Random& random() { return random_; }
+
+ private:
+  void prepare(const Game& game);
+  std::size_t drawn(std::vector<double> shares);
+  std::vector<Row> rows_to_look_at(const Situation& situation);
+  bool judge_position(const Situation& situation, const Row& row, std::size_t positions,
+                      std::vector<double>& worth);
+
+  Random random_;
+  bool draws_ = false;
+  std::shared_ptr<const GameCore> game_;
+  std::unique_ptr<GameTree> tree_;
+};
+
+inline std::vector<double> as_numbers(const std::vector<float>& values) {
+  return {values.begin(), values.end()};
+}
+
+}  // namespace orchard::opponents

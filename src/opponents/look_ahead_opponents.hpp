@@ -1,0 +1,50 @@
+// The rungs of the ladder that look at all moves: for their gain right away, exactly for three
+// plies, or further with guesses by playouts.
+#pragma once
+
+#include "opponents/judging_opponent.hpp"
+#include "opponents/look_ahead.hpp"
+
+namespace orchard::opponents {
+
+// The best goal right after the move, then the best features.
+class GreedyOpponent : public JudgingOpponent {
+ public:
+  using JudgingOpponent::JudgingOpponent;
+  std::string name() const override { return "greedy"; }
+
+ protected:
+  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+};
+
+// Exact for three plies; what then looks alike is told apart as a greedy one would.
+class CarefulOpponent : public JudgingOpponent {
+ public:
+  using JudgingOpponent::JudgingOpponent;
+  std::string name() const override { return "careful"; }
+
+ protected:
+  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+};
+
+// As far as plies say, or as time lets it: a ply deeper again and again, as long as the next one is
+// expected to end in time.
+class LookAheadOpponent : public JudgingOpponent {
+ public:
+  LookAheadOpponent(std::uint64_t seed, int plies) : JudgingOpponent(seed), plies_(plies) {}
+  LookAheadOpponent(std::uint64_t seed, double seconds)
+      : JudgingOpponent(seed), seconds_(seconds) {}
+  std::string name() const override;
+
+ protected:
+  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+
+ private:
+  std::vector<float> likely(std::span<const Row> rows, std::size_t role);
+  static std::vector<double> in_time(LookAhead& look, const Row& row, double seconds);
+
+  int plies_ = 3;
+  double seconds_ = 0;  // instead, if not 0
+};
+
+}  // namespace orchard::opponents

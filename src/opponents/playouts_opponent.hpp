@@ -1,0 +1,30 @@
+// The rung that searches a tree with playouts; where time is given and the ends are near, it first
+// tries to search to them.
+#pragma once
+
+#include <optional>
+
+#include "opponents/judging_opponent.hpp"
+#include "opponents/tree_search.hpp"
+#include "solve/exact_search.hpp"
+
+namespace orchard::opponents {
+
+class PlayoutsOpponent : public JudgingOpponent {
+ public:
+  PlayoutsOpponent(std::uint64_t seed, SearchLimit limit) : JudgingOpponent(seed), limit_(limit) {}
+  std::string name() const override;
+
+ protected:
+  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+  void forget_tree() override;
+
+ private:
+  std::vector<double> exactly(const Row& row, std::size_t role, double seconds);
+
+  std::unique_ptr<TreeSearch> search_;  // of the last move, if the position was known
+  std::unique_ptr<solve_inner::ExactSearch> exact_;
+  SearchLimit limit_;
+};
+
+}  // namespace orchard::opponents
