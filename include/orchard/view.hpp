@@ -6,9 +6,9 @@
 //   for (const auto& fluent : view.known()) …  // true in every position that fits
 //
 // The positions that fit are tracked exactly up to a bound; beyond it `exact` is false from then
-// on, and what the role has seen is all there is. Without hidden information the role sees the
-// position itself. A View is a value; it belongs to one thread at a time.
-// Source: the published extension of the language for incomplete information (2010).
+// on, and only some of them are: a sample, moved on and renewed with every ply. Without hidden
+// information the role sees the position itself. A View is a value; it belongs to one thread at a
+// time. Source: the published extension of the language for incomplete information (2010).
 #pragma once
 
 #include <cstdint>
@@ -22,6 +22,10 @@ namespace orchard {
 
 namespace rules {
 enum class TermId : std::uint32_t;  // inner
+}
+
+namespace explore {
+class PossiblePasts;  // inner
 }
 
 class View {
@@ -39,12 +43,13 @@ class View {
 
   const Role& role() const { return role_; }
   bool exact() const { return exact_; }
-  // How many positions fit; 0 if not exact.
+  // How many positions fit; if not exact, how many of them are known: 0 if none was found, or the
+  // rules have no circuit.
   std::size_t positions() const { return positions_.size(); }
   // The fluents true in all positions that fit, in the order of Term; none if not exact.
   std::vector<Term> known() const;
 
-  // Some of the positions that fit, each different, chosen by the seed; none if not exact.
+  // Some of the positions that fit, each different, chosen by the seed.
   std::vector<Position> some(std::size_t most, std::uint64_t seed) const;
 
   struct Step {
@@ -55,6 +60,7 @@ class View {
   const std::vector<Step>& steps() const { return steps_; }
 
  private:
+  bool sample(const Step& last);
   bool expand(const Move& own, const std::vector<Term>& percepts);
   std::optional<bool> expand_on_lanes(rules::TermId own, const std::vector<rules::TermId>& seen);
 
@@ -64,6 +70,8 @@ class View {
   bool exact_ = true;
   std::vector<std::vector<std::uint32_t>> positions_;  // ids of fluents, ascending
   std::vector<Step> steps_;
+  std::vector<std::uint32_t> start_;               // ids of fluents
+  std::shared_ptr<explore::PossiblePasts> pasts_;  // if not exact; never shared between views
 };
 
 }  // namespace orchard

@@ -3,11 +3,12 @@
 #include <absl/container/flat_hash_set.h>
 
 #include <algorithm>
-#include <bit>
 #include <set>
 
+#include "explore/possible_pasts.hpp"
 #include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
+#include "game/row_bits.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
@@ -27,6 +28,18 @@ std::vector<TermId> terms_of(const Ids& ids) {
   terms.reserve(ids.size());
   for (const std::uint32_t id : ids) terms.push_back(TermId{id});
   return terms;
+}
+
+Ids ids_of_row(const LaneGame& game, std::span<const std::uint64_t> row) {
+  const auto& fluents = game.ground().fluents();
+  std::vector<std::uint32_t> numbers;
+  set_bits(row.data(), 0, fluents.size(), numbers);
+  Ids ids;
+  for (const std::uint32_t number : numbers) {
+    ids.push_back(static_cast<std::uint32_t>(fluents[number].term));
+  }
+  std::ranges::sort(ids);
+  return ids;
 }
 
 // Calls visit(joint) for every joint move in which one role's move is given.
@@ -56,7 +69,8 @@ bool for_each_joint(const std::vector<std::vector<Move>>& legal, std::size_t rol
 
 View::View(const Game& game, Role role, std::optional<Position> start, std::size_t most_positions)
     : game_(game), role_(std::move(role)), most_positions_(most_positions) {
-  positions_.push_back(ids_of(GameAccess::state(start ? *start : game.initial()).fluents()));
+  start_ = ids_of(GameAccess::state(start ? *start : game.initial()).fluents());
+  positions_.push_back(start_);
 }
 
 Diagnostics View::advance(const Position& position, const JointMove& joint) {
@@ -68,11 +82,50 @@ Diagnostics View::advance(const Position& position, const JointMove& joint) {
   steps_.push_back({own.term(), *percepts});
   if (!game_.has_hidden_information()) {
     positions_ = {ids_of(GameAccess::state(*next).fluents())};
-  } else if (exact_ && !expand(own, *percepts)) {
+  } else if (!exact_) {
+    if (!positions_.empty() && !sample(steps_.back())) positions_.clear();
+  } else if (!expand(own, *percepts)) {
     exact_ = false;
-    positions_.clear();
+    bool found = true;
+    for (const Step& step : steps_) found = found && sample(step);
+    if (!found) positions_.clear();
   }
   return {};
+}
+
+// A ply more of the pasts that are sampled. False if none fits, or the circuit cannot tell.
+bool View::sample(const Step& last) {
+  const GameCore& core = *GameAccess::core(game_);
+  const LaneGame* const game = core.lanes();
+  if (game == nullptr) return false;
+  if (!pasts_) {
+    const auto bits = game->bits(terms_of(start_));
+    if (!bits) return false;
+    constexpr std::size_t enough = 1000;
+    pasts_ = std::make_shared<explore::PossiblePasts>(*game, role_.index(), game->row(*bits),
+                                                      std::min(enough, most_positions_));
+  } else if (pasts_.use_count() > 1) {
+    pasts_ = std::make_shared<explore::PossiblePasts>(*pasts_);  // a copy of this view has it too
+  }
+  const auto own = game->move_number(role_.index(), core.terms().add(last.own_move));
+  if (!own) return false;
+  explore::PossiblePasts::Step step{*own, {}};
+  const auto& percepts = game->ground().percepts()[role_.index()];
+  for (const Term& seen : last.percepts) {
+    const TermId id = core.terms().add(seen);
+    const auto at = std::ranges::find_if(percepts, [&](const auto& p) { return p.term == id; });
+    if (at == percepts.end()) return false;
+    step.sees.push_back(static_cast<std::uint32_t>(at - percepts.begin()));
+  }
+  std::ranges::sort(step.sees);
+  // The same view for the same line of play.
+  Random random(steps_.size());
+  if (!pasts_->go_on(step, random)) return false;
+  positions_.clear();
+  for (const auto& row : pasts_->rows()) {
+    positions_.push_back(ids_of_row(*game, row));
+  }
+  return true;
 }
 
 // The same on the circuit, 512 joint moves at once. None if it cannot answer for all of this.
@@ -92,7 +145,6 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
   LaneEvaluator here(*game);
   LaneEvaluator steps(*game);
   const std::size_t words = here.words();
-  const auto& fluents = game->ground().fluents();
   absl::flat_hash_set<Ids> fitting;
   std::vector<std::uint64_t> rows;
   std::vector<std::uint64_t> step_rows;
@@ -105,16 +157,7 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
     for (std::size_t at = 0; at < waiting; ++at) {
       steps.percepts(at, role, sees);
       if (sees != wanted) continue;
-      Ids ids;
-      const auto row = steps.next(at);
-      for (std::size_t w = 0; w < words; ++w) {
-        for (std::uint64_t word = row[w]; word != 0; word &= word - 1) {
-          const auto number = w * 64 + static_cast<std::size_t>(std::countr_zero(word));
-          ids.push_back(static_cast<std::uint32_t>(fluents[number].term));
-        }
-      }
-      std::ranges::sort(ids);
-      fitting.insert(std::move(ids));
+      fitting.insert(ids_of_row(*game, steps.next(at)));
     }
     waiting = 0;
     step_rows.clear();
@@ -213,7 +256,7 @@ std::vector<Position> View::some(std::size_t most, std::uint64_t seed) const {
 
 std::vector<Term> View::known() const {
   std::vector<Term> result;
-  if (positions_.empty()) return result;
+  if (!exact_ || positions_.empty()) return result;
   Ids common = positions_.front();
   for (const Ids& ids : positions_) {
     Ids both;

@@ -3,12 +3,6 @@
 #include <algorithm>
 
 namespace orchard::opponents {
-namespace {
-
-constexpr std::size_t positions_drawn = 16;  // with hidden information
-
-}  // namespace
-
 Move JudgingOpponent::choose(const Situation& situation) {
   if (situation.legal.size() == 1) return situation.legal.front();
   prepare(situation.game);
@@ -67,7 +61,7 @@ std::vector<Row> JudgingOpponent::rows_to_look_at(const Situation& situation) {
     if (auto row = tree_->row_of(situation.position)) rows.push_back(std::move(*row));
     return rows;
   }
-  for (const Position& position : situation.view->some(positions_drawn, random_.below(~0ULL))) {
+  for (const Position& position : situation.view->some(positions_to_draw(), random_.below(~0ULL))) {
     if (auto row = tree_->row_of(position)) rows.push_back(std::move(*row));
   }
   return rows;

@@ -27,6 +27,8 @@ class JudgingOpponent : public Opponent {
   // A number for each of the role's legal moves in a position, in the order of the circuit; empty
   // if it cannot be judged. `positions` are looked at in all.
   virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // How many positions to look at where the role does not know which it is.
+  virtual std::size_t positions_to_draw() const { return 16; }
   // What `judge` gives is how often to make each move, to be drawn by.
   void draw_by_worth() { draws_ = true; }
   // The tree is about to go: another game is to be played.

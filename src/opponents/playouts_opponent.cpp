@@ -43,6 +43,14 @@ void PlayoutsOpponent::forget_tree() {
   exact_.reset();
 }
 
+// Few games in many positions say more than many games in few: how likely something is matters.
+std::size_t PlayoutsOpponent::positions_to_draw() const {
+  constexpr std::uint64_t games_each = 30;
+  constexpr std::uint64_t most = 100;
+  return limit_.seconds > 0 ? most
+                            : std::clamp<std::uint64_t>(limit_.playouts / games_each, 1, most);
+}
+
 // One for each move that is proved to be best, 0 for the others; empty where that is not found.
 std::vector<double> PlayoutsOpponent::exactly(const Row& row, std::size_t role, double seconds) {
   if (!exact_) exact_ = std::make_unique<solve_inner::ExactSearch>(tree().lanes());
@@ -79,14 +87,17 @@ std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
     // Among moves that are worth the same, a short search tells which is the hardest to answer.
     if (!best.empty()) share.seconds = std::min(share.seconds, 0.1 * limit_.seconds);
   }
-  if (!search_ || positions > 1) search_ = std::make_unique<TreeSearch>(tree().lanes());
+  if (!search_) search_ = std::make_unique<TreeSearch>(tree().lanes());
   const auto judged = search_->run(row, role, share, random());
-  const bool mixes = search_->mixes();
-  if (positions > 1) search_.reset();
   std::vector<double> worth;
-  if (mixes) {
+  if (search_->mixes()) {
     draw_by_worth();
     for (const TreeSearch::Judged& move : judged) worth.push_back(move.mix);
+    return worth;
+  }
+  if (positions > 1) {
+    // Of many positions the sum is the likely result.
+    for (const TreeSearch::Judged& move : judged) worth.push_back(move.mean);
     return worth;
   }
   worth = worth_of(judged);

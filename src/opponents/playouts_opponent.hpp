@@ -17,6 +17,7 @@ class PlayoutsOpponent : public JudgingOpponent {
 
  protected:
   std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+  std::size_t positions_to_draw() const override;
   void forget_tree() override;
 
  private:

@@ -4,6 +4,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <set>
+
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
@@ -16,6 +18,12 @@ using ::testing::Not;
 std::vector<std::string> texts(const std::vector<Term>& terms) {
   std::vector<std::string> result;
   for (const Term& term : terms) result.push_back(term.to_string());
+  return result;
+}
+
+std::set<std::string> texts(const std::vector<Position>& positions) {
+  std::set<std::string> result;
+  for (const Position& position : positions) result.insert(position.to_string());
   return result;
 }
 
@@ -69,13 +77,60 @@ TEST_F(Nut, AnIllegalMoveChangesNothing) {
   EXPECT_EQ(view_.positions(), 1u);
 }
 
-TEST_F(Nut, SaysWhenTooManyPositionsFit) {
+TEST_F(Nut, SamplesWhereTooManyPositionsFit) {
   View narrow(game_, game_.roles()[1], {}, 2);
   EXPECT_TRUE(narrow.advance(position_, joint("(hide 2)", "wait")).empty());
   EXPECT_FALSE(narrow.exact());
-  EXPECT_EQ(narrow.positions(), 0u);
+  EXPECT_EQ(narrow.positions(), 2u);
+  EXPECT_EQ(narrow.some(10, 1).size(), 2u);
   EXPECT_TRUE(narrow.known().empty());
   EXPECT_EQ(narrow.steps().size(), 1u);
+}
+
+// A view that samples against one that follows every position: whatever it gives fits, and where
+// few fit it has most of them.
+TEST(View, WhatItSamplesFits) {
+  std::uint64_t sampled = 0;
+  std::uint64_t few = 0;
+  std::uint64_t found_of_few = 0;
+  for (const char* const name : {"cellar", "moles", "hedgerow"}) {
+    SCOPED_TRACE(name);
+    const Game game = Game::load(testing::game_path(name)).value();
+    const Role role = name == std::string("hedgerow") ? game.roles()[1] : game.roles()[0];
+    for (std::uint64_t number = 0; number < 3; ++number) {
+      WalkOptions options;
+      options.game = number;
+      options.seed = 31;
+      View all(game, role);
+      View some(game, role, {}, 40);
+      ASSERT_TRUE(random_walk(game, options, [&](const WalkStep& step) {
+        if (!some.exact()) {
+          const auto fits = all.some(100'000, 1);
+          const std::set<std::string> wanted = texts(fits);
+          const std::set<std::string> got = texts(some.some(40, 1));
+          EXPECT_TRUE(std::ranges::includes(wanted, got));
+          EXPECT_FALSE(got.empty());
+          ++sampled;
+          if (wanted.size() <= 20) {
+            few += wanted.size();
+            found_of_few += got.size();
+          }
+        }
+        if (step.joint) {
+          EXPECT_TRUE(all.advance(step.position, *step.joint).empty());
+          // A copy goes its own way.
+          View copy = some;
+          EXPECT_TRUE(some.advance(step.position, *step.joint).empty());
+          EXPECT_EQ(copy.steps().size() + 1, some.steps().size());
+        }
+        return true;
+      }));
+      EXPECT_TRUE(all.exact());
+    }
+  }
+  EXPECT_GT(sampled, 60u);
+  EXPECT_GT(few, 50u);
+  EXPECT_GT(found_of_few, few / 2);
 }
 
 TEST(View, WithoutHiddenInformationIsThePosition) {
