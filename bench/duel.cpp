@@ -1,7 +1,7 @@
 // The library's tree search against players written by hand for one game, both with the same time a
 // move on one thread.
 //
-//   bench_duel [OPENINGS] [SECONDS a move] [OPPONENT]
+//   bench_duel [OPENINGS] [SECONDS a move] [OPPONENT] [silo|graft]
 //
 // Every opening (a few random plies, in which nobody has won) is played twice, seats changed. First
 // the hand-written rules are held against the engine's in random games.
@@ -160,6 +160,11 @@ int main(int argc, char** argv) {
   fmt::print(
       "| game | opponent | won | drawn | lost | score | depth by hand | million nodes a second "
       "| positions compared |\n| --- | --- | --- | --- | --- | --- | --- | --- | --- |\n");
-  duel<SiloState<6, 6>>("silo 6×6", load("silo"), openings, seconds, who);
-  duel<GraftState<6, 6>>("graft 6×6", load("graft"), openings, seconds, who);
+  const std::string only = argc > 4 ? argv[4] : "";
+  if (only != "graft") {
+    duel<SiloState<6, 6>>("silo 6×6", load("silo"), openings, seconds, who);
+  }
+  if (only != "silo") {
+    duel<GraftState<6, 6>>("graft 6×6", load("graft"), openings, seconds, who);
+  }
 }

@@ -3,8 +3,9 @@
 //   bench_strength [POSITIONS a game]
 //
 // Games are solved; positions are drawn from random play in which the role to move can go wrong;
-// each opponent chooses in each. A loss is the value given away, in goal points. Prints a table in
-// the form of docs/STRENGTH.md, with standard errors.
+// each opponent chooses in each. A loss is the value given away, in goal points; what a rung loses
+// less than the rung below it is taken position by position. Prints a table in the form of
+// docs/STRENGTH.md, with standard errors.
 #include <fmt/core.h>
 
 #include <chrono>
@@ -61,20 +62,41 @@ std::vector<Sample> samples_of(const Game& game, const Solution& solution, std::
   return samples;
 }
 
+struct Mean {
+  double mean = 0;
+  double error = 0;  // standard
+};
+Mean mean_of(const std::vector<double>& numbers) {
+  double sum = 0;
+  double squares = 0;
+  for (const double number : numbers) {
+    sum += number;
+    squares += number * number;
+  }
+  const auto count = static_cast<double>(numbers.size());
+  const double mean = sum / count;
+  return {mean, std::sqrt(std::max(0.0, squares / count - mean * mean) / count)};
+}
+
 void measure(const std::string& name, const Game& game, std::size_t wanted) {
   SolveOptions options;
   options.budget.positions = 20'000'000;
   const auto solution = solve(game, options);
   if (!solution || !solution->complete()) {
-    fmt::print("| {} | – | not solved | | | |\n", name);
+    fmt::print("| {} | – | not solved | | | | |\n", name);
     return;
   }
   const std::vector<Sample> samples = samples_of(game, *solution, wanted);
-  for (const char* who : {"random", "greedy", "careful", "lookahead:2", "lookahead:3",
-                          "playouts:200", "playouts:2000", "perfect"}) {
-    double best = 0;
-    double lost = 0;
-    double squares = 0;
+  const struct {
+    const char* who;
+    bool rung;  // of the ladder, as it is without numbers
+  } opponents[] = {{"random", true},          {"greedy", true},        {"careful", true},
+                   {"lookahead:3", true},     {"playouts:200", false}, {"playouts:2000", true},
+                   {"playouts:20000", false}, {"perfect", true}};
+  std::vector<double> below;
+  for (const auto& [who, rung] : opponents) {
+    std::size_t best = 0;
+    std::vector<double> losses;
     const auto begun = std::chrono::steady_clock::now();
     for (std::size_t i = 0; i < samples.size(); ++i) {
       const Sample& sample = samples[i];
@@ -82,18 +104,26 @@ void measure(const std::string& name, const Game& game, std::size_t wanted) {
       const auto opponent = make_opponent(who, i).value();
       const std::vector<Move> legal = game.legal(sample.position, sample.role);
       const Move move = opponent->choose(match.situation(sample.role, legal));
-      const double loss = sample.value - sample.after.at(move.to_string());
-      best += loss < 1e-6 ? 1 : 0;
-      lost += loss;
-      squares += loss * loss;
+      losses.push_back(sample.value - sample.after.at(move.to_string()));
+      best += losses.back() < 1e-6 ? 1 : 0;
     }
     const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - begun;
     const auto count = static_cast<double>(samples.size());
-    const double mean = lost / count;
-    const double error = std::sqrt(std::max(0.0, squares / count - mean * mean) / count);
-    fmt::print("| {} | {} | {} | {:.1f} % | {:.2f} ± {:.2f} | {:.1f} |\n", name, who,
-               samples.size(), 100 * best / count, mean, error, 1000 * spent.count() / count);
+    std::string less = "";
+    if (rung && !below.empty()) {
+      std::vector<double> differences;
+      for (std::size_t i = 0; i < losses.size(); ++i) differences.push_back(below[i] - losses[i]);
+      const auto [mean, error] = mean_of(differences);
+      less = fmt::format("{:.2f} ± {:.2f}", mean, error);
+      if (mean > 1.96 * error) less += " *";
+      if (-mean > 1.96 * error) less += " worse";
+    }
+    const auto [mean, error] = mean_of(losses);
+    fmt::print("| {} | {} | {} | {:.1f} % | {:.2f} ± {:.2f} | {} | {:.1f} |\n", name, who,
+               samples.size(), 100 * static_cast<double>(best) / count, mean, error, less,
+               1000 * spent.count() / count);
     std::fflush(stdout);
+    if (rung) below = losses;
   }
 }
 
@@ -106,18 +136,25 @@ int main(int argc, char** argv) {
     const char* file;
     std::map<std::string, std::int64_t> sizes;
   } games[] = {
-      {"espalier 3×3", "espalier", {{"rows", 3}, {"columns", 3}}},
       {"espalier 3×4", "espalier", {{"rows", 3}, {"columns", 4}}},
-      {"silo 3×4", "silo", {{"heights", 3}, {"bins", 4}}},
+      {"espalier 3×5", "espalier", {{"rows", 3}, {"columns", 5}}},
+      {"espalier 4×4", "espalier", {{"rows", 4}, {"columns", 4}}},
       {"silo 4×4", "silo", {{"heights", 4}, {"bins", 4}}},
-      {"snails 15", "snails", {}},
+      {"silo 4×5", "silo", {{"heights", 4}, {"bins", 5}}},
+      {"graft 4×3", "graft", {{"rows", 4}, {"columns", 3}}},
+      {"graft 3×5", "graft", {{"rows", 3}, {"columns", 5}}},
+      {"channel 3×3", "channel", {{"rows", 3}, {"columns", 3}}},
       {"snails 30", "snails", {{"wall", 30}}},
+      {"snails 60", "snails", {{"wall", 60}}},
+      {"snails 100", "snails", {{"wall", 100}}},
       {"barrow lane, 2 rounds", "barrow_lane", {{"rounds", 2}}},
+      {"barrow lane, 3 rounds", "barrow_lane", {{"rounds", 3}}},
       {"sprinklers 3×3", "sprinklers", {}},
   };
   fmt::print(
-      "| game | opponent | positions | best moves | points lost a move | ms a move |\n"
-      "| --- | --- | --- | --- | --- | --- |\n");
+      "| game | opponent | positions | best moves | points lost a move | less than the rung below "
+      "| "
+      "ms a move |\n| --- | --- | --- | --- | --- | --- | --- |\n");
   for (const auto& [name, file, sizes] : games) {
     LoadOptions options;
     options.sizes = sizes;

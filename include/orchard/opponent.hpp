@@ -48,19 +48,22 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 // The ladder: opponents for any game, which know it only by its rules.
 //
 //   random               uniform among the legal moves
-//   greedy               the move with the best goal value right after it, then the most things and
-//                        moves of its own against the others'
+//   greedy               the move with the best goal value right after it, then what things and
+//                        moves of its own against the others' tell of the result in random games
 //   careful              exact for three plies: takes a win, blocks a loss, avoids giving one
-//   lookahead[:PLIES|:SECONDSs]   all moves and replies for so many plies (3), or as far as there
-//   is
-//                        time, leaves judged by playouts
-//   playouts[:COUNT|:Ns] tree search with so many playouts a move (2000), or N seconds
-//   perfect              best play where at most 300 000 positions can follow, else as playouts
+//   lookahead[:PLIES|:SECONDSs]
+//                        all moves and replies for so many plies (3), or as far as there is time,
+//                        leaves judged by playouts
+//   playouts[:COUNT|:SECONDSs][/THREADS]
+//                        tree search with so many random games a move (10000), or for so long; with
+//                        seconds it also searches to the ends once they are near
+//   perfect              best play where at most 300 000 positions can follow, or a search can
+//                        tell, else as playouts
 //
 // Others who choose at the same time, or after, are taken to choose what is worst for the role;
-// chance is averaged over. With hidden information they play on positions drawn from those that fit
-// what the role knows; where those cannot be tracked any more they choose at random. With a count
-// they make the same moves for the same seed. Fails with `unknown-opponent`.
+// chance is averaged over; tree search mixes its moves where several choose at once. With hidden
+// information they play on positions drawn from those that fit what the role knows. With a count and
+// one thread they make the same moves for the same seed. Fails with `unknown-opponent`.
 Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed);
 
 // The names above, with what may stand behind them.

@@ -18,7 +18,7 @@ namespace orchard::opponents {
 using explore::Row;
 
 struct SearchLimit {
-  std::uint64_t playouts = 2000;
+  std::uint64_t playouts = 10'000;
   double seconds = 0;  // instead, if not 0
   unsigned threads = 1;
   std::uint32_t games_a_leaf = 1;
