@@ -28,6 +28,7 @@
 #include <vector>
 
 #include "orchard/game.hpp"
+#include "orchard/solve.hpp"
 
 namespace orchard {
 
@@ -51,6 +52,8 @@ struct CaseOptions {
   // Reads boards that are drawn, (position (drawn "…") FLUENT…): of a Picture with the game's
   // drawing rules. Without one, boards are read as drawn without drawing rules.
   DrawingReader reader{};
+  // Best play, where it is known already; else it is worked out.
+  std::optional<Solution> solution{};
 };
 
 // Runs the cases of a file in their order, calling `visit` (if any) after each. Fails, with

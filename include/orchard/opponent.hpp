@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "orchard/game.hpp"
+#include "orchard/solve.hpp"
 #include "orchard/view.hpp"
 
 namespace orchard {
@@ -62,9 +63,12 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 //
 // Others who choose at the same time, or after, are taken to choose what is worst for the role;
 // chance is averaged over; tree search mixes its moves where several choose at once. With hidden
-// information they play on positions drawn from those that fit what the role knows. With a count and
-// one thread they make the same moves for the same seed. Fails with `unknown-opponent`.
+// information they play on positions drawn from those that fit what the role knows. With a count
+// and one thread they make the same moves for the same seed. Fails with `unknown-opponent`.
 Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed);
+
+// Best play by what was solved before; as `perfect` where that says nothing.
+std::unique_ptr<Opponent> solved_opponent(Solution solution, std::uint64_t seed);
 
 // The names above, with what may stand behind them.
 std::vector<std::string> opponent_names();

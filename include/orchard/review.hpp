@@ -17,6 +17,7 @@
 #include "orchard/budget.hpp"
 #include "orchard/line.hpp"
 #include "orchard/picture.hpp"
+#include "orchard/solve.hpp"
 
 namespace orchard {
 
@@ -75,6 +76,7 @@ struct ReviewOptions {
   unsigned threads = 1;  // for exploring; what is found does not depend on it
   std::uint64_t seed = 1;               // of the random games
   std::optional<std::string> claims{};  // a file of claims
+  std::optional<Solution> solution{};   // best play, where it is known already
   std::vector<std::string> allow{};     // ids of questions to leave out, with or without ":ROLE"
 };
 

@@ -6,8 +6,10 @@
 // Every position that can follow is worked out, and values are handed back from the ends (backward
 // induction). Where one role chooses it takes what is best for itself; with more than two roles
 // that is the assumption. Where two roles with opposed interests choose at once their moves are
-// mixed, by linear programming (the minimax theorem, von Neumann 1928). Chance is averaged over,
-// exactly.
+// mixed, by linear programming (the minimax theorem, von Neumann 1928). Where more choose at once,
+// or interests are not opposed, a game has no one value: then each role's is what it can make sure
+// of, mixing its moves, whatever the others do together. Chance is averaged over, exactly. Where
+// positions come again, values are what can be forced in finitely many moves (retrograde analysis).
 //
 // Where there are too many positions to keep, a game of one or two opposed roles that choose one at
 // a time, without chance, is searched to its ends instead (alpha-beta with a table of positions,
@@ -46,23 +48,24 @@ struct GoodMove {
   double share = 1;  // how often to make it; equally good moves share evenly
 };
 
-class SolvedGraph;   // inner
-class SearchedGame;  // inner
+class SolutionSource;  // inner
 
 class Solution {
  public:
   // Whether the value of the first position is proved.
   bool complete() const;
-  // Why not: a budget, "positions repeat", "more than two roles choose at once" …
+  // Why not: a budget, or positions that repeat.
   const std::string& reason() const;
   Ending ending() const;
   std::uint64_t positions() const;
   // Whether it was searched from the first position, so that others have no value but those on the
   // line.
-  bool searched() const { return searched_ != nullptr; }
+  bool searched() const;
   // Whether more than two roles choose somewhere, so that values rest on each taking what is best
   // for itself.
   bool assumes_selfish() const;
+  // Whether values are what each role can make sure of, whatever the others do together.
+  bool secures() const;
   // Whether moves are mixed somewhere.
   bool mixes() const;
 
@@ -78,13 +81,17 @@ class Solution {
   // chance.
   const Line& line() const;
 
+  // Writes what every position is worth to a file. Fails with `cannot-write`, and with
+  // `nothing-to-keep` if it was searched or is not complete.
+  Diagnostics keep(const std::string& file) const;
+  // Reads such a file; the game must have the same rules and sizes. Fails with `cannot-read`,
+  // `other-state`, `damaged-state`.
+  static Result<Solution> kept(const std::string& file, const Game& game);
+
  private:
   friend Result<Solution> solve(const Game& game, const SolveOptions& options);
-  explicit Solution(std::shared_ptr<const SolvedGraph> graph) : graph_(std::move(graph)) {}
-  explicit Solution(std::shared_ptr<const SearchedGame> searched)
-      : searched_(std::move(searched)) {}
-  std::shared_ptr<const SolvedGraph> graph_;  // or
-  std::shared_ptr<const SearchedGame> searched_;
+  explicit Solution(std::shared_ptr<const SolutionSource> source) : source_(std::move(source)) {}
+  std::shared_ptr<const SolutionSource> source_;
 };
 
 // Fails with `too-many-instances` and the like if the rules have no circuit. A result that is not

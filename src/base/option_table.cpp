@@ -65,8 +65,13 @@ constexpr std::array commands = {
         "Works out every position that can follow and hands values back from the ends: exact for "
         "games of one role, of roles that take turns, with chance, and for two roles with opposed "
         "interests that choose at once (mixed moves, with their shares). With more than two roles "
-        "each is taken to want what is best for itself. Says whether the value is proved. Exit "
-        "status 3 if it is not."},
+        "that take turns each is taken to want what is best for itself; where more than two choose "
+        "at once, or interests are not opposed, the value of each is what it can make sure of, "
+        "whatever the others do together. Where positions come again, what can be forced in "
+        "finitely many moves counts. A game of one or two opposed roles without chance that has "
+        "too many positions to keep is searched to its ends instead. Says whether the value is "
+        "proved. --keep FILE writes what every position is worth, for cases, check and solved:FILE "
+        "in a seat. Exit status 3 if it is not solved."},
     CommandFacts{
         "series", "many matches between the same players", "GAME",
         "Wins, draws and losses of each player, as a whole and by seat, with 95 % intervals, mean "
@@ -172,8 +177,13 @@ constexpr std::array options = {
                 "count down to this depth only"},
     OptionFacts{"no-symmetry", Kind::flag, "", "", 0, 0, "census",
                 "look at every position, not at one of those that the rules do not tell apart"},
-    OptionFacts{"search", Kind::flag, "", "", 0, 0, "solve",
-                "search from this position only, instead of working out every position that follows"},
+    OptionFacts{
+        "search", Kind::flag, "", "", 0, 0, "solve",
+        "search from this position only, instead of working out every position that follows"},
+    OptionFacts{"keep", Kind::text, "FILE", "", 0, 0, "solve",
+                "write what every position is worth to this file"},
+    OptionFacts{"solution", Kind::text, "FILE", "", 0, 0, "cases check",
+                "take best play from this file, written by solve --keep"},
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
@@ -192,9 +202,8 @@ constexpr std::array options = {
                 "census check find solve playouts series", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
-                "playouts[:COUNT|:SECONDSs], perfect, learned:FILE (all seats: person, in series "
-                "random; chance: "
-                "random)"},
+                "playouts[:COUNT|:SECONDSs][/THREADS], perfect, solved:FILE, learned:FILE (all "
+                "seats: person, in series random; chance: random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
     OptionFacts{"role", Kind::text, "ROLE", "", 0, 0, "learn",

@@ -71,6 +71,11 @@ Status cases(const Call& call) {
   options.reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
     return picture->read_drawn(drawing, fluents);
   };
+  if (const auto kept = call.text("solution")) {
+    const auto solution = Solution::kept(*kept, *game);
+    if (!solution) return report(call, solution.diagnostics());
+    options.solution = *solution;
+  }
   const bool progress = !call.flag("quiet") && ::isatty(STDERR_FILENO) != 0;
   std::size_t done = 0;
   const auto results = run_cases(*game, file, options, [&](const CaseResult& result) {

@@ -136,6 +136,11 @@ Status check(const Call& call) {
     asked.seed = *call.number("seed");
     asked.claims = claims_file(call);
     asked.allow = call.texts("allow");
+    if (const auto file = call.text("solution")) {
+      const auto solution = Solution::kept(*file, *game);
+      if (!solution) return report(call, solution.diagnostics());
+      asked.solution = *solution;
+    }
     auto answered = review_rules(*game, asked);
     if (asked.budget.progress) fmt::print(stderr, "\r\x1b[K");
     if (!answered) return report(call, answered.diagnostics());

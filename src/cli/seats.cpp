@@ -44,12 +44,31 @@ Result<std::string> read_table(const std::string& file) {
   return text.str();
 }
 
+Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who) {
+  constexpr std::string_view learned = "learned:";
+  constexpr std::string_view solved = "solved:";
+  if (who.starts_with(learned)) {
+    const auto table = read_table(who.substr(learned.size()));
+    if (!table) return table.diagnostics();
+    if (const auto made = learned_player(game, *table, 1); !made) return made.diagnostics();
+    return OpponentMaker([game, text = *table](std::uint64_t seed) {
+      return learned_player(game, text, seed).value();
+    });
+  }
+  if (who.starts_with(solved)) {
+    const auto solution = Solution::kept(who.substr(solved.size()), game);
+    if (!solution) return solution.diagnostics();
+    return OpponentMaker(
+        [kept = *solution](std::uint64_t seed) { return solved_opponent(kept, seed); });
+  }
+  return OpponentMaker{};
+}
+
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed) {
-  if (!who.starts_with(learned_prefix)) return make_opponent(who, seed);
-  const auto table = read_table(who.substr(learned_prefix.size()));
-  if (!table) return table.diagnostics();
-  return learned_player(game, *table, seed);
+  const auto maker = maker_from_file(game, who);
+  if (!maker) return maker.diagnostics();
+  return *maker ? Result<std::unique_ptr<Opponent>>((*maker)(seed)) : make_opponent(who, seed);
 }
 
 }  // namespace orchard::cli

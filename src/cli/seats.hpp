@@ -1,6 +1,7 @@
 // Options of the form ROLE=VALUE: who sits where, and what they are called.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <string>
@@ -18,9 +19,14 @@ Diagnostics assign_to_roles(const Call& call, const Game& game, const std::strin
 // The text of a learnt table; fails with `cannot-read`.
 Result<std::string> read_table(const std::string& file);
 
-inline constexpr std::string_view learned_prefix = "learned:";
+// Makes opponents for one seat, from any thread.
+using OpponentMaker = std::function<std::unique_ptr<Opponent>(std::uint64_t seed)>;
 
-// As make_opponent, and learned:FILE for a learnt table.
+// For learned:FILE, a learnt table, and solved:FILE, a kept solution: the file is read once. Empty
+// for others, which are as of make_opponent.
+Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who);
+
+// Any of these.
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed);
 

@@ -310,21 +310,16 @@ std::string csv(const SeriesOptions& options, const RoundRobinResult& result) {
   return text;
 }
 
-// Players by a learnt table, learned:FILE, with the file read once.
-Diagnostics seat_learned(const Game& game, SeriesOptions& options) {
+// Players by a file, read once.
+Diagnostics seat_from_files(const Game& game, SeriesOptions& options) {
   Diagnostics faults;
   for (SeriesPlayer& player : options.players) {
-    if (!player.who.starts_with(learned_prefix)) continue;
-    auto table = read_table(player.who.substr(learned_prefix.size()));
-    auto made = table ? learned_player(game, *table, 1)
-                      : Result<std::unique_ptr<Opponent>>(table.diagnostics());
-    if (!made) {
-      faults.append(made.diagnostics());
-      continue;
+    auto maker = maker_from_file(game, player.who);
+    if (!maker) {
+      faults.append(maker.diagnostics());
+    } else if (*maker) {
+      player.make = *maker;
     }
-    player.make = [game, text = *table](std::uint64_t seed) {
-      return learned_player(game, text, seed).value();
-    };
   }
   return faults;
 }
@@ -354,7 +349,7 @@ Status series(const Call& call) {
   const Game& game = opened->game;
   SeriesOptions options;
   Diagnostics faults = add_players(call, game, options);
-  if (faults.empty()) faults = seat_learned(game, options);
+  if (faults.empty()) faults = seat_from_files(game, options);
   if (!faults.empty()) return report(call, faults);
   options.games = call.number("games").value_or(options.games);
   options.seed = *call.number("seed");

@@ -17,6 +17,15 @@ std::string number_of(double value) {
   return text;
 }
 
+std::string meaning_of(const Solution& solution) {
+  if (solution.secures()) {
+    return "what each role can make sure of, whatever the others do together, proved";
+  }
+  return solution.assumes_selfish()
+             ? "value under best play, proved if every role takes what is best for itself"
+             : "value under best play, proved";
+}
+
 Json document(const Game& game, const Position& position, const Solution& solution,
               double seconds) {
   Json value = Json::object();
@@ -34,6 +43,9 @@ Json document(const Game& game, const Position& position, const Solution& soluti
                  {"line", line_json(game, solution.line())},
                  {"positions", solution.positions()},
                  {"complete", solution.complete()},
+                 {"assumes", solution.secures()           ? "the others act together against it"
+                             : solution.assumes_selfish() ? "each takes what is best for itself"
+                                                          : "nothing"},
                  {"seconds", seconds}};
   if (!solution.complete()) result["reason"] = solution.reason();
   return result;
@@ -47,8 +59,7 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
     fmt::print("not solved: {}\n", solution.reason());
     return;
   }
-  fmt::print("\nvalue under best play, proved{}:\n",
-             solution.assumes_selfish() ? " if every role takes what is best for itself" : "");
+  fmt::print("\n{}:\n", meaning_of(solution));
   for (const Role& role : game.roles()) {
     if (role.is_chance()) continue;
     fmt::print("   {} {}\n", role.name(), number_of(*solution.value(position, role)));
@@ -91,6 +102,11 @@ Status solve(const Call& call) {
   const double seconds = clock.seconds();
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!solution) return report(call, solution.diagnostics());
+  if (const auto file = call.text("keep")) {
+    if (const Diagnostics faults = solution->keep(*file); !faults.empty()) {
+      return report(call, faults);
+    }
+  }
   if (call.json()) {
     print_json(document(game, line->last(), *solution, seconds));
   } else {

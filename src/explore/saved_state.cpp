@@ -20,6 +20,12 @@ std::string path_of(const std::string& folder, const std::string& kind) {
   return (std::filesystem::path(folder) / ("explored." + kind)).string();
 }
 
+const std::string& made(const std::string& folder) {
+  std::error_code error;  // writing into it says what is wrong
+  std::filesystem::create_directories(folder, error);
+  return folder;
+}
+
 Diagnostic fault_of(const std::string& path, const char* code, std::string message,
                     std::string remedy) {
   Diagnostic fault = plain_error(code, std::move(message), std::move(remedy));
@@ -37,12 +43,13 @@ std::string state_of(const LaneGame& game, std::span<const std::uint64_t> from) 
 
 StateWriter::StateWriter(const std::string& folder, const std::string& kind,
                          const std::string& belongs_to)
-    : path_(path_of(folder, kind)),
+    : StateWriter(path_of(made(folder), kind), belongs_to) {}
+
+StateWriter::StateWriter(const std::string& file, const std::string& belongs_to)
+    : path_(file),
       beside_(path_ + ".part"),
       file_(nullptr, std::fclose),
       sum_(XXH3_createState(), XXH3_freeState) {
-  std::error_code error;
-  std::filesystem::create_directories(folder, error);
   file_.reset(std::fopen(beside_.c_str(), "wb"));
   if (!file_) reason_ = std::strerror(errno);
   XXH3_64bits_reset(sum_.get());
@@ -81,7 +88,7 @@ Diagnostics StateWriter::finish() {
   if (error) reason_ = error.message();
   Diagnostics faults;
   if (!reason_.empty()) {
-    faults.add(fault_of(path_, "cannot-write", "cannot save what was explored: " + reason_,
+    faults.add(fault_of(path_, "cannot-write", "cannot write what was found: " + reason_,
                         "check the folder, its free space and that you may write there"));
   }
   return faults;
@@ -90,18 +97,22 @@ Diagnostics StateWriter::finish() {
 Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& folder,
                                                        const std::string& kind,
                                                        const std::string& belongs_to) {
-  const std::string path = path_of(folder, kind);
+  return open(path_of(folder, kind), belongs_to);
+}
+
+Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& path,
+                                                       const std::string& belongs_to) {
   std::FILE* const file = std::fopen(path.c_str(), "rb");
   if (file == nullptr && errno == ENOENT) return std::unique_ptr<StateReader>();
   if (file == nullptr) {
     return fault_of(path, "cannot-read",
-                    std::string("cannot read what was explored: ") + std::strerror(errno),
+                    std::string("cannot read what was found before: ") + std::strerror(errno),
                     "check the folder and that you may read it");
   }
   std::unique_ptr<StateReader> reader(new StateReader(file));
   const auto damaged = [&] {
-    return fault_of(path, "damaged-state", "what was explored before is damaged",
-                    "remove the file, or give another folder; the exploration begins anew");
+    return fault_of(path, "damaged-state", "what was found before is damaged",
+                    "remove the file, or give another; it is found anew then");
   };
   const std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> sum(XXH3_createState(),
                                                                             XXH3_freeState);
@@ -123,10 +134,9 @@ Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& folder
   }
   if (!line.starts_with(heading)) return damaged();
   if (line != heading + belongs_to + "\n") {
-    return fault_of(
-        path, "other-state",
-        "what was explored before belongs to other rules, sizes, claims or another start",
-        "give another folder, or remove the file");
+    return fault_of(path, "other-state",
+                    "what was found before belongs to other rules, sizes, claims or another start",
+                    "give another one, or remove the file");
   }
   while (left > sizeof(std::uint64_t)) {
     std::uint64_t length = 0;

@@ -28,8 +28,9 @@ std::string state_of(const LaneGame& game, std::span<const std::uint64_t> from);
 
 class StateWriter {
  public:
-  // `belongs_to`: one line that says what the state is of.
+  // `belongs_to`: one line that says what the state is of. The folder is made if it is not there.
   StateWriter(const std::string& folder, const std::string& kind, const std::string& belongs_to);
+  StateWriter(const std::string& file, const std::string& belongs_to);
   ~StateWriter();
 
   template <class T>
@@ -61,6 +62,8 @@ class StateReader {
   // `damaged-state` if it is not as it was written.
   static Result<std::unique_ptr<StateReader>> open(const std::string& folder,
                                                    const std::string& kind,
+                                                   const std::string& belongs_to);
+  static Result<std::unique_ptr<StateReader>> open(const std::string& file,
                                                    const std::string& belongs_to);
   template <class T>
   std::vector<T> get(const std::string& name) {

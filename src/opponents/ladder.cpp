@@ -115,4 +115,8 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
                             : fmt::format("there are: {}", all_names()));
 }
 
+std::unique_ptr<Opponent> solved_opponent(Solution solution, std::uint64_t seed) {
+  return std::make_unique<PerfectOpponent>(seed, std::move(solution));
+}
+
 }  // namespace orchard

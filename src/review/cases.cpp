@@ -44,8 +44,8 @@ constexpr std::uint64_t most_solved = 2'000'000;  // positions that best play ma
 class CaseRun {
  public:
   CaseRun(const Game& game, const syntax::Tree& tree, const CaseForm& form,
-          const DrawingReader& reader)
-      : game_(game), tree_(tree), form_(form), reader_(reader) {
+          const DrawingReader& reader, const std::optional<Solution>& solution)
+      : game_(game), tree_(tree), form_(form), reader_(reader), solution_(solution) {
     result_.name = form.name;
     result_.place = form.place;
   }
@@ -144,10 +144,14 @@ void CaseRun::check(const Expectation& expectation) {
 // Best play is worked out once, and again only for a position that did not follow from it.
 void CaseRun::check_best_play(const Expectation& expectation) {
   const Role& role = *expectation.role;
-  if (!solution_ || !solution_->value(*position_, role)) {
+  const bool how_soon = expectation.kind == Expectation::Kind::wins_within;
+  if (!solution_ || !solution_->value(*position_, role) ||
+      (how_soon && !solution_->plies(*position_))) {
     SolveOptions options;
     options.from = *position_;
     options.budget.positions = most_solved;
+    // A search does not tell how soon.
+    if (how_soon) options.way = SolveOptions::Way::all;
     const auto solved = solve(game_, options);
     if (!solved) {
       fail(expectation.place, expectation.text, first_line(solved.diagnostics()));
@@ -156,7 +160,7 @@ void CaseRun::check_best_play(const Expectation& expectation) {
     solution_ = *solved;
   }
   const auto value = solution_->value(*position_, role);
-  if (!value) {
+  if (!value || !solution_->complete()) {
     fail(expectation.place, expectation.text, "not solved: " + solution_->reason());
     return;
   }
@@ -167,7 +171,7 @@ void CaseRun::check_best_play(const Expectation& expectation) {
     }
     return;
   }
-  if (expectation.kind == Expectation::Kind::wins_within) {
+  if (how_soon) {
     const std::uint64_t plies = *solution_->plies(*position_);
     if (*value < 100 - same) {
       fail(expectation.place, expectation.text,
@@ -300,7 +304,7 @@ Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& p
   std::vector<CaseResult> results;
   for (const CaseForm& form : forms) {
     if (form.name.find(options.filter) == std::string::npos) continue;
-    results.push_back(CaseRun(game, tree, form, reader).run());
+    results.push_back(CaseRun(game, tree, form, reader, options.solution).run());
     if (visit) visit(results.back());
   }
   return results;

@@ -173,6 +173,7 @@ const std::optional<Solution>& Inquiry::best_play() {
   if (!exploration_.complete() || exploration_.space().size() > most) return *best_play_;
   SolveOptions options;
   options.budget.positions = most + 1;
+  options.way = SolveOptions::Way::all;
   auto solution = solve(exploration_.game(), options);
   if (solution && solution->complete()) *best_play_ = *solution;
   return *best_play_;
@@ -219,7 +220,7 @@ Conclusion ask_draws(Inquiry& inquiry) {
                       percent(static_cast<double>(draws) / static_cast<double>(random->playouts)),
                       random->playouts);
     }
-    if (const auto& solution = inquiry.best_play()) {
+    if (const auto& solution = inquiry.best_play(); solution && !solution->secures()) {
       constexpr double same = 1e-6;
       double least = 100;
       double most = 0;
@@ -261,10 +262,11 @@ Conclusion ask_balance(Inquiry& inquiry) {
       });
     }
     if (const auto& solution = inquiry.best_play()) {
-      add("under best play", [&](std::size_t role) {
-        return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
-                                                      exploration.game().roles()[role]));
-      });
+      add(solution->secures() ? "to be had against all others together" : "under best play",
+          [&](std::size_t role) {
+            return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
+                                                          exploration.game().roles()[role]));
+          });
     }
     return std::vector{Answer{"balance", Verdict::described, text.empty() ? "no game ends" : text}};
   };

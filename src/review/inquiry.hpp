@@ -17,11 +17,13 @@ namespace orchard::review {
 
 class Inquiry {
  public:
-  // `budget`: of time, for proofs, beside what exploring took.
-  Inquiry(Exploration& exploration, Budget budget)
+  // `budget`: of time, for proofs, beside what exploring took. `solution`: best play, if known.
+  Inquiry(Exploration& exploration, Budget budget, std::optional<Solution> solution = {})
       : exploration_(exploration),
         budget_(std::move(budget)),
-        network_(exploration.lanes().network().network) {}
+        network_(exploration.lanes().network().network) {
+    if (solution) best_play_ = std::move(solution);
+  }
 
   Exploration& exploration() const { return exploration_; }
   const circuit::GameNetwork& game() const { return exploration_.lanes().network(); }
@@ -54,7 +56,8 @@ class Inquiry {
   const std::vector<ClauseUse>& clause_use();
 
   // What several questions need, worked out at the first call: explored positions with followers
-  // first; 10 000 random games; best play, where that takes about a second.
+  // first; 10 000 random games; best play, where that takes about a
+  // second or is known.
   const EndOrder& ends();
   const Result<PlayoutStatistics>& random_play();
   const std::optional<Solution>& best_play();

@@ -109,7 +109,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   Exploration exploration(game, explored, options.seed);
   if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())
     return faults;
-  Inquiry inquiry(exploration, budget);
+  Inquiry inquiry(exploration, budget, options.solution);
   std::vector<Conclusion> conclusions;
   for (const Asked& question : asked_questions) {
     if (is_allowed(options.allow, question.id)) continue;

@@ -16,6 +16,26 @@ const SearchedGame::Known* SearchedGame::known(const Position& position) const {
   return found == known_.end() ? nullptr : &found->second;
 }
 
+std::optional<double> SearchedGame::value(const Position& position, std::size_t role) const {
+  const Known* const found = known(position);
+  return found == nullptr ? std::nullopt : std::optional(found->values[role]);
+}
+
+std::vector<GoodMove> SearchedGame::best(const Position& position, std::size_t role) const {
+  const Known* const found = known(position);
+  return found == nullptr ? std::vector<GoodMove>{} : found->best[role];
+}
+
+Diagnostics SearchedGame::keep(const std::string&) const {
+  Diagnostics faults;
+  faults.add(
+      plain_error("nothing-to-keep",
+                  "the game was searched from one position; what the others are worth is not "
+                  "known",
+                  "let every position be worked out: leave out --search, raise --positions"));
+  return faults;
+}
+
 std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const LaneGame& lanes,
                                                        const Position& from, const Budget& budget,
                                                        std::string& why_not) {
@@ -26,27 +46,34 @@ std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const L
     return nullptr;
   }
   auto result = std::make_shared<SearchedGame>();
-  result->line = {{from}, {}};
+  result->line_ = {{from}, {}};
   constexpr std::size_t longest = 1000;
-  while (result->line.joints.size() < longest) {
-    const Position& position = result->line.last();
+  while (result->line_.joints.size() < longest) {
+    const Position& position = result->line_.last();
     const auto here = lanes.bits(GameAccess::state(position).fluents());
     if (!here) break;
     const bool is_first = result->known_.empty();
     const auto answer = search.solve(lanes.row(*here), budget, is_first);
     if (is_first) {
-      result->positions = search.positions();
-      result->ending = answer.ending;
+      result->positions_ = search.positions();
+      result->ending_ = answer.ending;
       if (search.unsuited()) {
         why_not = *search.unsuited();
         return nullptr;
       }
       if (answer.value.empty()) {
-        result->reason = fmt::format("the search ended ({}) after {} positions, {} plies deep",
-                                     name_of(answer.ending), search.positions(), search.depth());
+        result->reason_ = fmt::format("the search ended ({}) after {} positions, {} plies deep",
+                                      name_of(answer.ending), search.positions(), search.depth());
         return result;
       }
-      result->complete = true;
+      result->complete_ = answer.all_best || answer.best.empty();
+      if (!result->complete_) {
+        result->reason_ = fmt::format(
+            "the search ended after {} positions: the value is known, but not of every move "
+            "whether "
+            "it keeps it",
+            search.positions());
+      }
     }
     if (answer.value.empty()) break;
     Known known{answer.value, std::vector<std::vector<GoodMove>>(game.roles().size())};
@@ -73,8 +100,8 @@ std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const L
     if (answer.best.empty()) break;
     const auto next = game.next(position, joint);
     if (!next) break;
-    result->line.joints.push_back(std::move(joint));
-    result->line.positions.push_back(*next);
+    result->line_.joints.push_back(std::move(joint));
+    result->line_.positions.push_back(*next);
   }
   return result;
 }

@@ -4,15 +4,14 @@
 // Immutable once made.
 #pragma once
 
-#include <map>
 #include <string>
 
 #include "game/lane_game.hpp"
-#include "orchard/solve.hpp"
+#include "solve/solution_source.hpp"
 
 namespace orchard {
 
-class SearchedGame {
+class SearchedGame : public SolutionSource {
  public:
   // Null if the game is of another kind than can be searched: `why_not` says so.
   static std::shared_ptr<const SearchedGame> make(const Game& game, const LaneGame& lanes,
@@ -20,18 +19,23 @@ class SearchedGame {
                                                   std::string& why_not);
 
   struct Known {
-    std::vector<double> values;  // by role
+    std::vector<double> values;               // by role
     std::vector<std::vector<GoodMove>> best;  // by role
   };
-  const Known* known(const Position& position) const;
 
-  bool complete = false;
-  std::string reason;
-  Ending ending = Ending::complete;
-  std::uint64_t positions = 0;  // looked at
-  Line line;
+  bool complete() const override { return complete_; }
+  bool searched() const override { return true; }
+  std::uint64_t positions() const override { return positions_; }
+  std::optional<double> value(const Position& position, std::size_t role) const override;
+  std::optional<std::uint64_t> plies(const Position&) const override { return std::nullopt; }
+  std::vector<GoodMove> best(const Position& position, std::size_t role) const override;
+  Diagnostics keep(const std::string& file) const override;
 
  private:
+  const Known* known(const Position& position) const;
+
+  bool complete_ = false;
+  std::uint64_t positions_ = 0;                    // looked at
   std::vector<std::pair<Position, Known>> known_;  // along the line
 };
 
