@@ -30,7 +30,13 @@ struct TokenRules {
   std::int64_t win = 1;      // gained by the last move after a win
   std::int64_t draw = 0;
   std::int64_t loss = -1;
+  // One row for positions that the rules do not tell apart (mirrored boards and the like).
+  bool alike = true;
 };
+
+namespace explore {
+class Likeness;  // inner
+}
 
 class TokenTable {
  public:
@@ -61,13 +67,14 @@ class TokenTable {
  private:
   friend class TokenPlayer;
   using Row = std::map<std::string, std::int64_t>;
-  Row& row(const Position& position, const std::vector<Move>& legal);
+  Row& row(const Position& position, const std::vector<Move>& legal);  // as they are kept
   void add(const Position& position, const std::string& move, std::int64_t tokens);
 
   Game game_;
   Role role_;
   TokenRules rules_;
   std::uint64_t games_ = 0;
+  std::shared_ptr<const explore::Likeness> likeness_;     // none if every position is for itself
   std::map<std::string, std::pair<Position, Row>> rows_;  // by the text of the position
 };
 

@@ -25,6 +25,8 @@ struct ValueRules {
   double step = 0.2;     // of an estimate towards what it was worth, above 0 to 1
   double explore = 0.1;  // share of moves tried at random while learning
   double initial = 0.6;  // of a move never tried: hopeful, so that it is tried
+  // One row for positions that the rules do not tell apart (mirrored boards and the like).
+  bool alike = true;
 };
 
 class ValueTable {
@@ -55,12 +57,13 @@ class ValueTable {
  private:
   friend class ValuePlayer;
   using Row = std::map<std::string, double>;
-  Row& row(const Position& position, const std::vector<Move>& legal);
+  Row& row(const Position& position, const std::vector<Move>& legal);  // as they are kept
 
   Game game_;
   Role role_;
   ValueRules rules_;
   std::uint64_t games_ = 0;
+  std::shared_ptr<const explore::Likeness> likeness_;     // none if every position is for itself
   std::map<std::string, std::pair<Position, Row>> rows_;  // by the text of the position
 };
 

@@ -32,6 +32,7 @@ TokenRules rules_of(const Call& call) {
   rules.win = static_cast<std::int64_t>(*call.number("win"));
   rules.draw = static_cast<std::int64_t>(*call.number("draw"));
   rules.loss = -static_cast<std::int64_t>(*call.number("loss"));
+  rules.alike = !call.flag("no-symmetry");
   return rules;
 }
 
@@ -220,6 +221,7 @@ Status learn(const Call& call) {
   constexpr double per_cent = 100;
   rules.step = static_cast<double>(*call.number("step")) / per_cent;
   rules.explore = static_cast<double>(*call.number("explore")) / per_cent;
+  rules.alike = !call.flag("no-symmetry");
   return learn_with(call, *game, ValueTable(*game, *role, rules));
 }
 

@@ -1,4 +1,4 @@
-// What the files of learnt tables have in common.
+// What learnt tables have in common: how positions are kept, and their files.
 #pragma once
 
 #include <fmt/core.h>
@@ -8,11 +8,31 @@
 #include <string>
 #include <utility>
 
+#include "explore/likeness.hpp"
+#include "game/lane_game.hpp"
 #include "orchard/game.hpp"
 
 namespace orchard::table_file {
 
 using Json = nlohmann::ordered_json;
+
+// Null if the game has no renamings.
+inline std::shared_ptr<const explore::Likeness> likeness_of(const Game& game, bool wanted) {
+  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  if (!wanted || lanes == nullptr) return nullptr;
+  using Shared = std::shared_ptr<const explore::Likeness>;
+  const Shared& likeness =
+      lanes->once<Shared>([&] { return std::make_shared<const explore::Likeness>(game); });
+  return likeness->renamings() > 0 ? likeness : nullptr;
+}
+
+// A position and moves in it as a table keeps them.
+inline explore::Likeness::Alike as_kept(const explore::Likeness* likeness, const Game& game,
+                                        const Position& position, const Role& role,
+                                        const std::vector<Move>& moves) {
+  return likeness == nullptr ? explore::Likeness::Alike{position, moves}
+                             : likeness->standing_for(game, position, role, moves);
+}
 
 inline Json fluents_of(const Position& position) {
   Json fluents = Json::array();

@@ -17,7 +17,10 @@ bool TokenTable::Entry::is_hopeless() const {
 }
 
 TokenTable::TokenTable(const Game& game, Role role, TokenRules rules)
-    : game_(game), role_(std::move(role)), rules_(rules) {}
+    : game_(game),
+      role_(std::move(role)),
+      rules_(rules),
+      likeness_(table_file::likeness_of(game, rules.alike)) {}
 
 TokenTable::Row& TokenTable::row(const Position& position, const std::vector<Move>& legal) {
   const auto [known, is_new] = rows_.try_emplace(position.to_string(), std::pair(position, Row{}));
@@ -41,16 +44,17 @@ std::vector<TokenTable::Entry> TokenTable::entries() const {
 }
 
 std::int64_t TokenTable::tokens(const Position& position, const Move& move) const {
-  const auto known = rows_.find(position.to_string());
+  const auto kept = table_file::as_kept(likeness_.get(), game_, position, role_, {move});
+  const auto known = rows_.find(kept.position.to_string());
   if (known == rows_.end()) return rules_.initial;
-  const auto found = known->second.second.find(move.to_string());
+  const auto found = known->second.second.find(kept.moves.front().to_string());
   return found == known->second.second.end() ? 0 : found->second;
 }
 
 Diagnostics TokenTable::merge(const TokenTable& other) {
   Diagnostics faults;
   if (other.role_ != role_ || other.game_.digest() != game_.digest() ||
-      other.rules_.initial != rules_.initial) {
+      other.rules_.initial != rules_.initial || other.rules_.alike != rules_.alike) {
     faults.add(plain_error("other-table", "the tables are of different rules, roles or beginnings",
                            "merge tables that were learnt alike"));
     return faults;
@@ -73,9 +77,10 @@ std::string TokenTable::to_json() const {
     positions.push_back({{"position", table_file::fluents_of(row.first)}, {"tokens", row.second}});
   }
   const Json document = {
-      {"version", 1},        {"rules", game_.digest()},   {"role", role_.name()},
-      {"games", games_},     {"initial", rules_.initial}, {"win", rules_.win},
-      {"draw", rules_.draw}, {"loss", rules_.loss},       {"positions", positions}};
+      {"version", 1},          {"rules", game_.digest()},   {"role", role_.name()},
+      {"games", games_},       {"initial", rules_.initial}, {"win", rules_.win},
+      {"draw", rules_.draw},   {"loss", rules_.loss},       {"alike", rules_.alike},
+      {"positions", positions}};
   return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
@@ -84,7 +89,8 @@ Result<TokenTable> TokenTable::from_json(const Game& game, const std::string& te
     TokenTable table(
         game, role,
         {document.at("initial").get<std::int64_t>(), document.at("win").get<std::int64_t>(),
-         document.at("draw").get<std::int64_t>(), document.at("loss").get<std::int64_t>()});
+         document.at("draw").get<std::int64_t>(), document.at("loss").get<std::int64_t>(),
+         document.value("alike", false)});
     table.games_ = document.at("games").get<std::uint64_t>();
     table_file::read_rows<Row>(game, document, "tokens", table.rows_);
     return table;
@@ -101,10 +107,12 @@ class TokenPlayer : public Opponent {
     if (at.ply < last_ply_) chosen_.clear();  // another match, or moves were taken back
     last_ply_ = at.ply;
     if (at.legal.size() == 1) return at.legal.front();
-    TokenTable::Row& row = table_->row(at.position, at.legal);
+    const auto kept =
+        table_file::as_kept(table_->likeness_.get(), at.game, at.position, at.role, at.legal);
+    TokenTable::Row& row = table_->row(kept.position, kept.moves);
     std::vector<std::uint64_t> tokens;
     std::uint64_t all = 0;
-    for (const Move& move : at.legal) {
+    for (const Move& move : kept.moves) {
       const auto found = row.find(move.to_string());
       tokens.push_back(
           found == row.end() || found->second < 0 ? 0 : static_cast<std::uint64_t>(found->second));
@@ -124,7 +132,7 @@ class TokenPlayer : public Opponent {
       std::uint64_t draw = random_.below(all);
       while (draw >= tokens[choice]) draw -= tokens[choice++];
     }
-    if (!hopeless_) chosen_.emplace_back(at.position, at.legal[choice].to_string());
+    if (!hopeless_) chosen_.emplace_back(kept.position, kept.moves[choice].to_string());
     return at.legal[choice];
   }
 

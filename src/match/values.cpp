@@ -18,7 +18,10 @@ bool ValueTable::Entry::is_hopeless() const {
 }
 
 ValueTable::ValueTable(const Game& game, Role role, ValueRules rules)
-    : game_(game), role_(std::move(role)), rules_(rules) {}
+    : game_(game),
+      role_(std::move(role)),
+      rules_(rules),
+      likeness_(table_file::likeness_of(game, rules.alike)) {}
 
 ValueTable::Row& ValueTable::row(const Position& position, const std::vector<Move>& legal) {
   const auto [known, is_new] = rows_.try_emplace(position.to_string(), std::pair(position, Row{}));
@@ -35,15 +38,17 @@ std::vector<ValueTable::Entry> ValueTable::entries() const {
 }
 
 double ValueTable::value(const Position& position, const Move& move) const {
-  const auto known = rows_.find(position.to_string());
+  const auto kept = table_file::as_kept(likeness_.get(), game_, position, role_, {move});
+  const auto known = rows_.find(kept.position.to_string());
   if (known == rows_.end()) return rules_.initial;
-  const auto found = known->second.second.find(move.to_string());
+  const auto found = known->second.second.find(kept.moves.front().to_string());
   return found == known->second.second.end() ? rules_.initial : found->second;
 }
 
 Diagnostics ValueTable::merge(const ValueTable& other) {
   Diagnostics faults;
-  if (other.role_ != role_ || other.game_.digest() != game_.digest()) {
+  if (other.role_ != role_ || other.game_.digest() != game_.digest() ||
+      other.rules_.alike != rules_.alike) {
     faults.add(plain_error("other-table", "the tables are of different rules or roles",
                            "merge tables that were learnt alike"));
     return faults;
@@ -73,6 +78,7 @@ std::string ValueTable::to_json() const {
                          {"step", rules_.step},
                          {"explore", rules_.explore},
                          {"initial", rules_.initial},
+                         {"alike", rules_.alike},
                          {"positions", positions}};
   return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
@@ -81,7 +87,7 @@ Result<ValueTable> ValueTable::from_json(const Game& game, const std::string& te
   return table_file::read<ValueTable>(game, text, [&](const Json& document, const Role& role) {
     ValueTable table(game, role,
                      {document.at("step").get<double>(), document.at("explore").get<double>(),
-                      document.at("initial").get<double>()});
+                      document.at("initial").get<double>(), document.value("alike", false)});
     table.games_ = document.at("games").get<std::uint64_t>();
     table_file::read_rows<Row>(game, document, "values", table.rows_);
     return table;
@@ -98,11 +104,13 @@ class ValuePlayer : public Opponent {
     if (at.ply < last_ply_) chosen_.clear();  // another match, or moves were taken back
     last_ply_ = at.ply;
     if (at.legal.size() == 1) return at.legal.front();
-    const ValueTable::Row& row = table_->row(at.position, at.legal);
+    const auto kept =
+        table_file::as_kept(table_->likeness_.get(), at.game, at.position, at.role, at.legal);
+    const ValueTable::Row& row = table_->row(kept.position, kept.moves);
     std::vector<std::size_t> best;
     double most = -1;
     for (std::size_t i = 0; i < at.legal.size(); ++i) {
-      const auto found = row.find(at.legal[i].to_string());
+      const auto found = row.find(kept.moves[i].to_string());
       const double value = found == row.end() ? table_->rules().initial : found->second;
       if (value < most) continue;
       if (value > most) best.clear();
@@ -114,7 +122,7 @@ class ValuePlayer : public Opponent {
                                         table_->rules().explore * static_cast<double>(fine);
     const std::size_t choice =
         tries ? random_.below(at.legal.size()) : best[random_.below(best.size())];
-    chosen_.emplace_back(at.position, at.legal[choice].to_string());
+    chosen_.emplace_back(kept.position, kept.moves[choice].to_string());
     return at.legal[choice];
   }
 

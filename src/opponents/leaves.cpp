@@ -154,7 +154,15 @@ void LeafWorker::work(Leaves& leaves, Random& random) {
     }
     read_positions(std::span(leaves.rows).subspan(first * words_, here * words_), here, leaves);
   }
-  look_for_ends(leaves);
+  constexpr std::uint32_t long_without = 8;  // rounds
+  if (rounds_without_ends_ < long_without || rounds_without_ends_ % long_without == 0) {
+    look_for_ends(leaves);
+    if (!leaves.ends.empty()) rounds_without_ends_ = 0;
+  } else {
+    leaves.ends.clear();
+    leaves.end_shares.clear();
+  }
+  ++rounds_without_ends_;
   // Random games of those that go on.
   std::vector<std::uint64_t> rows;
   std::size_t games = 0;

@@ -26,7 +26,8 @@ struct Leaves {
   std::vector<float> shares;              // leaf × roles, 0 to 1: of the end, or the mean of games
   std::vector<std::uint32_t> moves;       // legal ones, leaf by leaf, role by role
   std::vector<std::uint32_t> first_move;  // of leaf × roles + role; one more at the end
-  // Moves of the only role with a choice that end the game.
+  // Moves of the only role with a choice that end the game; where none was found for long, they are
+  // looked for only now and then.
   struct End {
     std::uint32_t leaf = 0;
     std::uint32_t choice = 0;  // which of its legal moves
@@ -59,6 +60,7 @@ class LeafWorker {
   std::size_t words_;
   std::vector<std::vector<float>> shares_;
   std::size_t chance_ = static_cast<std::size_t>(-1);
+  std::uint32_t rounds_without_ends_ = 0;
   std::vector<std::uint32_t> numbers_;
 };
 

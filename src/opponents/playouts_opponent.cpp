@@ -83,7 +83,8 @@ std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
     best = exactly(row, role, for_ends * share.seconds);
     if (std::ranges::count(best, 1.0) == 1) return best;
     const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - begun;
-    share.seconds -= spent.count();
+    constexpr double at_least = 0.1;  // of the time, whatever was spent
+    share.seconds = std::max(share.seconds - spent.count(), at_least * limit_.seconds);
     // Among moves that are worth the same, a short search tells which is the hardest to answer.
     if (!best.empty()) share.seconds = std::min(share.seconds, 0.1 * limit_.seconds);
   }

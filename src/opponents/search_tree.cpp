@@ -6,7 +6,7 @@
 namespace orchard::opponents {
 namespace {
 
-constexpr double exploration = 0.7;
+constexpr double exploration = 0.5;
 constexpr std::size_t most_bytes = std::size_t{768} << 20;
 constexpr float everything = 1.0F;
 

@@ -11,8 +11,9 @@
 namespace orchard::solve_inner {
 namespace {
 
-constexpr std::size_t table_size = std::size_t{1} << 21;  // positions
-constexpr int deepest = 200;                              // plies
+constexpr std::size_t first_table = std::size_t{1} << 14;  // positions
+constexpr std::size_t largest_table = std::size_t{1} << 21;
+constexpr int deepest = 200;  // plies
 constexpr float no_single_goal = RandomGames::unfinished;
 
 }  // namespace
@@ -180,19 +181,39 @@ void ExactSearch::expand(const Question& at, Level& level) {
   positions_ += moves.size();
 }
 
-ExactSearch::Entry* ExactSearch::find(std::span<const std::uint64_t> row, bool make) {
-  if (table_.empty()) {
-    table_.resize(table_size);
-    keys_.assign(table_size * words_, ~std::uint64_t{0});
-  }
-  const std::uint64_t hash = XXH3_64bits(row.data(), row.size_bytes());
-  const std::size_t place = hash & (table_size - 1);
-  const auto key = std::span(keys_).subspan(place * words_, words_);
-  if (std::ranges::equal(key, row)) return &table_[place];
-  if (!make) return nullptr;
-  std::ranges::copy(row, key.begin());
+// The place of a position; what stood there may be another one.
+std::size_t ExactSearch::place_of(std::span<const std::uint64_t> row) const {
+  return XXH3_64bits(row.data(), row.size_bytes()) & (table_.size() - 1);
+}
+
+ExactSearch::Entry* ExactSearch::find(std::span<const std::uint64_t> row) {
+  if (table_.empty()) return nullptr;
+  const std::size_t place = place_of(row);
+  const bool same = std::ranges::equal(std::span(keys_).subspan(place * words_, words_), row);
+  return same ? &table_[place] : nullptr;
+}
+
+ExactSearch::Entry& ExactSearch::make(std::span<const std::uint64_t> row) {
+  if (Entry* const known = find(row)) return *known;
+  if (kept_ * 2 >= table_.size() && table_.size() < largest_table) grow();
+  const std::size_t place = place_of(row);
+  if (table_[place].upper == unused) ++kept_;
+  std::ranges::copy(row, keys_.begin() + static_cast<std::ptrdiff_t>(place * words_));
   table_[place] = {0, static_cast<std::uint8_t>(classes_.size() - 1), 0, 0, none};
-  return &table_[place];
+  return table_[place];
+}
+
+void ExactSearch::grow() {
+  constexpr std::size_t times = 4;
+  const std::vector<Entry> entries = std::move(table_);
+  const std::vector<std::uint64_t> keys = std::move(keys_);
+  const std::size_t size = entries.empty() ? first_table : entries.size() * times;
+  table_.assign(size, {0, unused, 0, 0, none});
+  keys_.assign(size * words_, ~std::uint64_t{0});
+  kept_ = 0;
+  for (std::size_t i = 0; i < entries.size(); ++i) {
+    if (entries[i].upper != unused) make(std::span(keys).subspan(i * words_, words_)) = entries[i];
+  }
 }
 
 // Whether the position is worth at least a class to the first role.
@@ -204,14 +225,14 @@ ExactSearch::Reply ExactSearch::ask(const Question& at, int depth, std::uint8_t 
   if (spent()) return Reply::unknown;
   if (depth == 1) return look_at_ends(at, wanted);
   std::uint32_t best = none;
-  if (const Entry* const known = find(at.row, false)) {
+  if (const Entry* const known = find(at.row)) {
     if (known->lower >= wanted) return Reply::yes;
     if (known->upper < wanted) return Reply::no;
     if (known->asked == wanted && known->depth >= depth) return Reply::unknown;
     best = known->best;
   }
   const Reply reply = ask_children(at, depth, wanted, best);
-  Entry& entry = *find(at.row, true);
+  Entry& entry = make(at.row);
   if (best != none) entry.best = best;
   if (reply == Reply::yes) {
     entry.lower = std::max(entry.lower, wanted);
@@ -404,7 +425,7 @@ ExactSearch::Answer ExactSearch::solve(const Row& row, const Budget& budget, boo
   const bool first_chooses = node.chooser == first_;
   std::vector<std::uint32_t> order(node.moves);
   std::iota(order.begin(), order.end(), 0);
-  if (const Entry* const known = find(row, false); known != nullptr && known->best != none) {
+  if (const Entry* const known = find(row); known != nullptr && known->best != none) {
     std::ranges::stable_partition(order,
                                   [&](std::uint32_t i) { return root_.moves[i] == known->best; });
   }

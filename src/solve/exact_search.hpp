@@ -5,7 +5,7 @@
 // "Is it worth at least so much to the first of them?" is asked ply by ply deeper, for every value
 // an end can have that is still open, until all is answered. An answer given before the ends rests
 // on ends alone, so it holds. What is known of a position, bounds of its value, is kept in a table
-// of fixed size, by the whole position; moves that answered before are tried first (history
+// of bounded size, by the whole position; moves that answered before are tried first (history
 // heuristic, Schaeffer 1989). All children of a position are worked out at once on the circuit, and
 // near the bottom all children of all children, of which only ends matter.
 //
@@ -72,6 +72,7 @@ class ExactSearch {
     std::uint32_t best = none;
   };
   static constexpr std::uint32_t none = 0xFFFFFFFF;
+  static constexpr std::uint8_t unused = 0xFF;  // as an upper bound: no entry
   struct Question {
     std::span<const std::uint64_t> row;
     const Node* node = nullptr;
@@ -89,7 +90,10 @@ class ExactSearch {
   std::uint8_t class_ahead(std::size_t at);
   std::uint8_t class_of(float first, float second);
   void put_joint(std::size_t at, const Level& level, std::size_t number, std::uint32_t move);
-  Entry* find(std::span<const std::uint64_t> row, bool make);
+  std::size_t place_of(std::span<const std::uint64_t> row) const;
+  Entry* find(std::span<const std::uint64_t> row);
+  Entry& make(std::span<const std::uint64_t> row);
+  void grow();
   bool spent();
   std::optional<bool> reaches(const Question& root, int wanted);
   std::optional<std::uint8_t> settle(const Question& root, std::uint8_t lower, std::uint8_t upper);
@@ -110,6 +114,7 @@ class ExactSearch {
   Level root_;
   std::vector<std::uint64_t> keys_;  // of the table
   std::vector<Entry> table_;
+  std::size_t kept_ = 0;  // entries of the table that are used
   std::vector<std::uint32_t> numbers_;
   std::vector<std::uint32_t> joint_;
   const Budget* budget_ = nullptr;

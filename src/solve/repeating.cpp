@@ -54,7 +54,16 @@ std::optional<std::string> Retrograde::look(std::optional<std::size_t> chance) {
   }
   std::ranges::sort(choosing);
   if (choosing.size() > 2) return "more than two roles choose in them";
-  if (!choosing.empty()) first_ = choosing.front();
+  std::vector<std::size_t> players;
+  for (std::size_t role = 0; role < space_.roles(); ++role) {
+    if (role != chance) players.push_back(role);
+  }
+  if (players.size() == 2) {
+    choosing = players;
+  } else if (choosing.empty()) {
+    choosing.push_back(players.front());
+  }
+  first_ = choosing.front();
   if (choosing.size() == 2) second_ = choosing.back();
   for (std::uint32_t p = 0; p < space_.size(); ++p) {
     if (!open(p)) classes_.try_emplace(value(p, first_), p);
@@ -130,7 +139,7 @@ void Retrograde::solve() {
       note(upper, forced(*second_, goal), least);
     }
   } else {
-    upper = lower;  // nobody hinders it, and it would rather end than not
+    upper = lower;
   }
   std::vector<std::uint32_t> solved;
   for (std::uint32_t p = 0; p < space_.size(); ++p) {

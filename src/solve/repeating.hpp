@@ -5,7 +5,8 @@
 // chance. For every value an end can have: from where can the first role force that much or more,
 // and from where the second no more than that. Where both say the same, that is the value, whatever
 // endless play would be worth. Where they do not, neither can bring about an end that it would
-// rather have, and best play goes on for ever.
+// rather have, and best play goes on for ever. A role that alone has a say takes the best end it
+// can reach.
 #pragma once
 
 #include <optional>

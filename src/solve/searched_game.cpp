@@ -28,11 +28,11 @@ std::vector<GoodMove> SearchedGame::best(const Position& position, std::size_t r
 
 Diagnostics SearchedGame::keep(const std::string&) const {
   Diagnostics faults;
-  faults.add(
-      plain_error("nothing-to-keep",
-                  "the game was searched from one position; what the others are worth is not "
-                  "known",
-                  "let every position be worked out: leave out --search, raise --positions"));
+  faults.add(plain_error(
+      "nothing-to-keep",
+      "the game was searched from one position; what the others are worth is not "
+      "known",
+      "leave out --search, or raise --positions, so that every position is worked out"));
   return faults;
 }
 

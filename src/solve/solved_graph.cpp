@@ -160,7 +160,11 @@ std::optional<std::uint64_t> SolvedGraph::plies(const Position& position) const 
 }
 
 Diagnostics SolvedGraph::keep(const std::string& file) const {
-  return KeptSolution::write(file, space_, known_, facts_);
+  if (complete()) return KeptSolution::write(file, space_, known_, facts_);
+  Diagnostics faults;
+  faults.add(plain_error("nothing-to-keep", "the game is not solved: " + reason_,
+                         "give it more --positions, --seconds or --memory"));
+  return faults;
 }
 
 }  // namespace orchard

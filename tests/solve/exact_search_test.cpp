@@ -43,7 +43,7 @@ TEST(ExactSearch, SaysWhatEveryPositionSays) {
   } games[] = {{"espalier_3x3", {}, 30},
                {"snails", {}, 30},
                {"silo", {{"heights", 3}, {"bins", 4}}, 10},
-               {"graft", {{"rows", 3}, {"columns", 4}}, 10},
+               {"graft", {{"rows", 3}, {"columns", 3}}, 10},
                {"sprinklers", {}, 10},
                {"beeline", {}, 10},
                {"channel", {{"rows", 3}, {"columns", 3}}, 5}};

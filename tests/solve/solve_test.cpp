@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <map>
 #include <unordered_map>
 
 #include "orchard/playouts.hpp"
@@ -175,16 +176,50 @@ TEST(Solve, SaysWhatItCannotAnswer) {
     EXPECT_FALSE(cut.value(load("silo").initial(), load("silo").roles()[0]));
   }
 
-  const Solution crowd =
-      solve(load("pickers", {{"rows", 2}, {"columns", 2}, {"turns", 1}})).value();
-  EXPECT_THAT(crowd.reason(), HasSubstr("more than two roles choose at once"));
-
   const Game circle = Game::from_text(R"(
     (role r) (init (at a)) (step a b) (step b a)
     (<= (legal r go) (true (at ?x))) (<= (next (at ?y)) (true (at ?x)) (step ?x ?y))
     (<= terminal (true (at c))) (goal r 0))")
                           .value();
-  EXPECT_THAT(solve(circle)->reason(), HasSubstr("positions repeat: 2 of 2"));
+  EXPECT_THAT(solve(circle)->reason(), HasSubstr("best play goes on for ever"));
+}
+
+// Where three choose at once: the mixture keeps what is promised whatever the others do, and no
+// move by itself would promise more.
+TEST(Solve, TellsWhatEachRoleCanMakeSureOf) {
+  const Game game = load("pickers", {{"rows", 2}, {"columns", 2}, {"turns", 1}});
+  const Solution solution = solve(game).value();
+  ASSERT_TRUE(solution.complete());
+  EXPECT_TRUE(solution.secures());
+  const Position& start = game.initial();
+  std::vector<std::vector<Move>> legal;
+  for (const Role& role : game.roles()) legal.push_back(game.legal(start, role));
+  for (const Role& role : game.roles()) {
+    const double promised = solution.value(start, role).value();
+    std::map<std::string, double> mix;
+    for (const GoodMove& good : solution.best(start, role)) mix[good.move.to_string()] = good.share;
+    std::map<std::string, double> gets;         // by the others' moves, as mixed
+    std::map<std::string, double> least_alone;  // by own move
+    for (const Move& a : legal[0]) {
+      for (const Move& b : legal[1]) {
+        for (const Move& c : legal[2]) {
+          const std::vector<Move> joint{a, b, c};
+          const Position next = game.next(start, JointMove(joint)).value();
+          const double goal = game.goal(next, role).value();
+          std::string others;
+          for (std::size_t r = 0; r < 3; ++r) {
+            if (r != role.index()) others += joint[r].to_string() + " ";
+          }
+          const std::string own = joint[role.index()].to_string();
+          gets[others] += mix[own] * goal;
+          const auto [least, fresh] = least_alone.try_emplace(own, goal);
+          least->second = std::min(least->second, goal);
+        }
+      }
+    }
+    for (const auto& [others, goal] : gets) EXPECT_GE(goal, promised - 1e-4) << others;
+    for (const auto& [own, goal] : least_alone) EXPECT_LE(goal, promised + 1e-4) << own;
+  }
 }
 
 }  // namespace
