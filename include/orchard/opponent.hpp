@@ -67,6 +67,10 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 // and one thread they make the same moves for the same seed. Fails with `unknown-opponent`.
 Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed);
 
+// What an opponent of that name cannot do in a game, in a sentence: best play where something is
+// hidden, anything but chance where the rules have no circuit. None if there is nothing to say.
+std::optional<std::string> opponent_caveat(std::string_view who, const Game& game);
+
 // Best play by what was solved before; as `perfect` where that says nothing.
 std::unique_ptr<Opponent> solved_opponent(Solution solution, std::uint64_t seed);
 

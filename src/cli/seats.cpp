@@ -64,6 +64,11 @@ Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who) 
   return OpponentMaker{};
 }
 
+void print_caveat(const Call& call, const std::string& who, const Game& game) {
+  const auto caveat = call.flag("quiet") ? std::nullopt : opponent_caveat(who, game);
+  if (caveat) fmt::print(stderr, "note: {}\n", *caveat);
+}
+
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed) {
   const auto maker = maker_from_file(game, who);

@@ -26,6 +26,9 @@ using OpponentMaker = std::function<std::unique_ptr<Opponent>(std::uint64_t seed
 // for others, which are as of make_opponent.
 Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who);
 
+// Says on standard error what an opponent cannot do in this game, if there is something.
+void print_caveat(const Call& call, const std::string& who, const Game& game);
+
 // Any of these.
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed);

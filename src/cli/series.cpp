@@ -2,6 +2,7 @@
 #include "orchard/series.hpp"
 
 #include <fmt/core.h>
+#include <set>
 
 #include <algorithm>
 
@@ -351,6 +352,10 @@ Status series(const Call& call) {
   Diagnostics faults = add_players(call, game, options);
   if (faults.empty()) faults = seat_from_files(game, options);
   if (!faults.empty()) return report(call, faults);
+  std::set<std::string> noted;
+  for (const SeriesPlayer& player : options.players) {
+    if (noted.insert(player.who).second) print_caveat(call, player.who, game);
+  }
   options.games = call.number("games").value_or(options.games);
   options.seed = *call.number("seed");
   options.plies = *call.number("plies");

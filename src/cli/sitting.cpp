@@ -49,9 +49,14 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
     auto opponent = opponent_of(game_, who, seed);
     if (opponent && (who == "random" || !role.is_chance())) {
       opponents_.push_back(std::move(opponent).value());
+      print_caveat(call_, who, game_);
       continue;
     }
     opponents_.push_back(nullptr);
+    if (!opponent && opponent.diagnostics().items().front().code != "unknown-opponent") {
+      faults.append(opponent.diagnostics());  // of a file
+      continue;
+    }
     std::string seats = "person";
     for (const std::string& name : opponent_names()) seats += ", " + name;
     faults.add(

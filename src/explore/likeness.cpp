@@ -48,27 +48,37 @@ Likeness::Alike Likeness::standing_for(const Game& game, const Position& positio
   }
   std::ranges::sort(own);
   std::vector<std::uint32_t> least = own;
-  const Renaming* by = nullptr;
+  std::vector<const Renaming*> by{nullptr};  // that make the position the least one; null: as it is
   std::vector<std::uint32_t> renamed;
   for (const Renaming& renaming : renamings_) {
     renamed.clear();
     for (const std::uint32_t fluent : own) renamed.push_back(renaming.fluents[fluent]);
     std::ranges::sort(renamed);
-    if (renamed >= least) continue;
+    if (renamed > least) continue;
+    if (renamed < least) by.clear();
     least = renamed;
-    by = &renaming;
+    by.push_back(&renaming);
   }
-  if (by == nullptr) return result;
   std::vector<Term> fluents;
   const GameCore& core = *GameAccess::core(game);
   for (const std::uint32_t fluent : least) fluents.push_back(core.terms().term(fluents_[fluent]));
   const auto other = game.position(fluents);
   if (!other) return result;
   result.position = *other;
+  // Where several renamings lead there, moves that they make each other are alike too.
   for (Move& move : result.moves) {
-    const auto image = by->moves[role.index()].find(GameAccess::id(move));
-    if (image == by->moves[role.index()].end()) return {position, moves};
-    move = GameAccess::move(game, image->second);
+    std::optional<Move> first;
+    for (const Renaming* const renaming : by) {
+      std::optional<Move> image = move;
+      if (renaming != nullptr) {
+        const auto found = renaming->moves[role.index()].find(GameAccess::id(move));
+        if (found == renaming->moves[role.index()].end()) continue;
+        image = GameAccess::move(game, found->second);
+      }
+      if (!first || image->term() < first->term()) first = image;
+    }
+    if (!first) return {position, moves};
+    move = *first;
   }
   return result;
 }

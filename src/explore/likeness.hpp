@@ -8,7 +8,6 @@
 
 #include <absl/container/flat_hash_map.h>
 
-#include <memory>
 #include <vector>
 
 #include "game/core.hpp"
@@ -23,7 +22,8 @@ class Likeness {
 
   struct Alike {
     Position position;
-    std::vector<Move> moves;  // the role's, by other names, in the order they were given
+    // The role's, by other names, in the order they were given; the same for those that are alike.
+    std::vector<Move> moves;
   };
   // The one that stands for a position: the same for all that are alike. O(renamings · fluents).
   Alike standing_for(const Game& game, const Position& position, const Role& role,

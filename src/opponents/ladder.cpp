@@ -4,6 +4,7 @@
 #include <charconv>
 
 #include "base/similar.hpp"
+#include "game/core.hpp"
 #include "opponents/look_ahead_opponents.hpp"
 #include "opponents/perfect_opponent.hpp"
 #include "opponents/playouts_opponent.hpp"
@@ -113,6 +114,21 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
   const auto meant = most_similar(std::string(name), names);
   return unknown(who, meant ? fmt::format("did you mean {}?", *meant)
                             : fmt::format("there are: {}", all_names()));
+}
+
+std::optional<std::string> opponent_caveat(std::string_view who, const Game& game) {
+  const std::string_view name = who.substr(0, who.find(':'));
+  const bool searches = name == "greedy" || name == "careful" || name == "lookahead" ||
+                        name == "playouts" || name == "perfect";
+  if (searches && GameAccess::core(game)->lanes() == nullptr) {
+    return fmt::format("{} chooses at random here: the rules have too many instances to look ahead",
+                       who);
+  }
+  if ((name == "perfect" || name == "solved") && game.has_hidden_information()) {
+    return fmt::format("{} plays as playouts here: with hidden information best play is not known",
+                       who);
+  }
+  return std::nullopt;
 }
 
 std::unique_ptr<Opponent> solved_opponent(Solution solution, std::uint64_t seed) {

@@ -7,7 +7,6 @@ namespace orchard::opponents {
 namespace {
 
 constexpr double exploration = 0.5;
-constexpr std::size_t most_bytes = std::size_t{768} << 20;
 constexpr float everything = 1.0F;
 
 }  // namespace
@@ -17,7 +16,7 @@ bool SearchTree::full() const {
   return places_.size() * place + arms_.size() * (sizeof(Arm) + sizeof(Bound)) +
              options_.size() * sizeof(Option) +
              joints_.size() * (sizeof(Joint) + 32 + shape_.roles * 8) + numbers_.size() * 4 >
-         most_bytes;
+         shape_.most_bytes;
 }
 
 void SearchTree::begin(const Leaves& leaves) {

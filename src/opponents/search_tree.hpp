@@ -27,12 +27,14 @@ namespace orchard::opponents {
 class SearchTree {
  public:
   static constexpr std::uint32_t none = 0xFFFFFFFF;
+  static constexpr std::size_t usual_bytes = std::size_t{768} << 20;
 
   // What the tree needs to know of the game.
   struct Shape {
     std::size_t roles = 0;
     std::size_t words = 0;  // of a position
     std::size_t chance = static_cast<std::size_t>(-1);
+    std::size_t most_bytes = usual_bytes;
   };
   explicit SearchTree(const Shape& shape) : shape_(shape) {}
 

@@ -12,8 +12,9 @@ namespace {
 constexpr std::size_t first_round = 32;  // leaves gathered at once, growing with the tree
 constexpr std::size_t largest_round = 512;
 
-SearchTree::Shape shape_of(const LeafWorker& worker) {
+SearchTree::Shape shape_of(const LeafWorker& worker, std::size_t most_bytes) {
   SearchTree::Shape shape{worker.roles(), worker.words()};
+  shape.most_bytes = most_bytes;
   for (std::size_t role = 0; role < worker.roles(); ++role) {
     if (worker.is_chance(role)) shape.chance = role;
   }
@@ -30,9 +31,9 @@ struct TreeSearch::Round {
   std::vector<SearchTree::Path> paths;                        // as many as `leaf`, or more
 };
 
-TreeSearch::TreeSearch(const LaneGame& game) : game_(game), tree_({}) {
+TreeSearch::TreeSearch(const LaneGame& game, std::size_t most_bytes) : game_(game), tree_({}) {
   workers_.push_back(std::make_unique<LeafWorker>(game));
-  tree_ = SearchTree(shape_of(*workers_.front()));
+  tree_ = SearchTree(shape_of(*workers_.front(), most_bytes));
 }
 
 // A path that ends in what is proven is done at once.

@@ -26,7 +26,7 @@ struct SearchLimit {
 
 class TreeSearch {
  public:
-  explicit TreeSearch(const LaneGame& game);
+  explicit TreeSearch(const LaneGame& game, std::size_t most_bytes = SearchTree::usual_bytes);
 
   using Judged = SearchTree::Judged;
   // For each legal move of the role how often it was tried, and with what result. Goes on with the

@@ -50,6 +50,50 @@ TEST(PlayOpponents, PerfectSolvesThePuzzle) {
   EXPECT_THAT(result.out, HasSubstr("gardener scores 100"));
 }
 
+TEST(PlayOpponents, SayWhatTheyCannotDo) {
+  const std::vector<std::string> call{"play", game_path("cellar"), "--seat", "mouse=perfect"};
+  EXPECT_THAT(run_orchard(call).err, HasSubstr("note: perfect plays as playouts here"));
+  std::vector<std::string> quiet = call;
+  quiet.emplace_back("--quiet");
+  EXPECT_EQ(run_orchard(quiet).err, "");
+}
+
+TEST(KeptSolutions, ServeSeatsCasesAndQuestions) {
+  const TemporaryFolder folder;
+  const std::string game = game_path("espalier_3x3");
+  const std::string kept = folder.path("espalier.solved");
+  const auto solved = run_orchard({"solve", game, "--keep", kept});
+  EXPECT_EQ(solved.status, 0) << solved.err;
+  const auto series = run_orchard({"series", game, "--seat", "east=solved:" + kept, "--seat",
+                                   "west=careful", "--games", "20", "--json"});
+  ASSERT_EQ(series.status, 0) << series.err;
+  EXPECT_EQ(Json::parse(series.out)["players"][0]["losses"], 0);
+  const auto check = run_orchard(
+      {"check", game, "--positions", "50", "--solution", kept, "--allow", "effect", "--json"});
+  EXPECT_THAT(check.out, HasSubstr("under best play east 50, west 50"));
+  const std::string cases = folder.write("some.cases", R"(
+    (case "value" (start) (expect (value east 50)) (expect (best east (tie 1 1) (tie 1 2) (tie 1 3))))
+    (case "soon" (start)
+      (moves (tie 1 1) (tie 1 2) (tie 2 1)) (expect (value east 50))
+      (moves (tie 3 1) (tie 2 2)) (expect (value east 50))))");
+  const auto with = run_orchard({"cases", game, "--file", cases, "--solution", kept});
+  EXPECT_THAT(with.out, HasSubstr("passed")) << with.err;
+  const auto without = run_orchard({"cases", game, "--file", cases});
+  EXPECT_EQ(with.out, without.out);
+  for (const std::string command : {"check", "cases"}) {
+    const auto missing = run_orchard({command, game, "--solution", folder.path("none")});
+    EXPECT_EQ(missing.status, 2);
+    EXPECT_THAT(missing.err, HasSubstr("solve GAME --keep FILE"));
+  }
+  const auto other =
+      run_orchard({"play", game_path("snails"), "--seat", "amber=solved:" + kept}, "quit\n");
+  EXPECT_EQ(other.status, 2);
+  EXPECT_THAT(other.err, HasSubstr("other rules"));
+  const auto nothing = run_orchard({"solve", game_path("scarecrow"), "--search", "--keep", kept});
+  EXPECT_EQ(nothing.status, 2);
+  EXPECT_THAT(nothing.err, HasSubstr("nothing-to-keep"));
+}
+
 TEST(PlayOpponents, AreNamedInTheRecord) {
   const testing::TemporaryFolder folder;
   const std::string file = folder.path("m.match");

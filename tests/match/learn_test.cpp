@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "orchard/learn_values.hpp"
+#include "orchard/playouts.hpp"
 #include "orchard/solve.hpp"
 #include "support/explored_by_hand.hpp"
 #include "support/files.hpp"
@@ -46,6 +47,53 @@ TEST(Tokens, TheLastMoveGainsAndLoses) {
   const Position& start = game.initial();
   EXPECT_EQ(table.tokens(start, game.move(Term::parse("(go left)").value())), 0);
   EXPECT_GT(table.tokens(start, game.move(Term::parse("(go right)").value())), 100);
+}
+
+// The trellis from behind: column c becomes 4 - c.
+Term mirrored(const Term& term) {
+  std::vector<Term> arguments = term.arguments();
+  if (arguments.size() < 2 || !arguments[1].number()) return term;
+  arguments[1] = Term::constant(std::to_string(4 - *arguments[1].number()));
+  return Term::function(term.name(), arguments);
+}
+
+TEST(Learning, PositionsThatAreAlikeShareARow) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const Role& east = game.roles()[0];
+  LearnOptions options;
+  options.games = 300;
+  ValueRules rules;
+  ValueTable alike(game, east, rules);
+  rules.alike = false;
+  ValueTable apart(game, east, rules);
+  ASSERT_TRUE(learn(game, alike, options));
+  ASSERT_TRUE(learn(game, apart, options));
+  EXPECT_LT(alike.entries().size(), apart.entries().size());
+  const ValueTable read = ValueTable::from_json(game, alike.to_json()).value();
+  std::size_t learnt = 0;
+  std::size_t differs_apart = 0;
+  for (std::uint64_t number = 0; number < 40; ++number) {
+    WalkOptions walk;
+    walk.game = number;
+    (void)random_walk(game, walk, [&](const WalkStep& step) {
+      if (game.terminal(step.position) || game.to_move(step.position).front() != east) return true;
+      std::vector<Term> fluents;
+      for (const Term& fluent : step.position.fluents()) fluents.push_back(mirrored(fluent));
+      const Position other = game.position(fluents).value();
+      for (const Move& move : game.legal(step.position, east)) {
+        const Move other_move = game.move(mirrored(move.term()));
+        const double value = alike.value(step.position, move);
+        EXPECT_EQ(alike.value(other, other_move), value);
+        EXPECT_EQ(read.value(other, other_move), value);
+        learnt += value != rules.initial ? 1 : 0;
+        differs_apart += apart.value(other, other_move) != apart.value(step.position, move) ? 1 : 0;
+      }
+      return true;
+    });
+  }
+  EXPECT_GT(learnt, 30u);
+  EXPECT_GT(differs_apart, 30u);
+  EXPECT_THAT(alike.merge(apart).render(), HasSubstr("other-table"));
 }
 
 TEST(Tokens, LosingBeforeEverHavingChosenDoesNoHarm) {

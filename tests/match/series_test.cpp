@@ -146,6 +146,15 @@ TEST(SolveCommand, TellsTheValueAndTheLine) {
       testing::run_orchard({"solve", testing::game_path("silo"), "--positions", "100"});
   EXPECT_EQ(cut.status, 3);
   EXPECT_THAT(cut.out, HasSubstr("not solved: the search ended"));
+  const auto searched =
+      testing::run_orchard({"solve", testing::game_path("scarecrow"), "--search", "--json"});
+  EXPECT_EQ(searched.status, 0);
+  EXPECT_EQ(Json::parse(searched.out)["value"]["ida"], 50);
+  EXPECT_EQ(Json::parse(searched.out)["assumes"], "nothing");
+  const auto crowd = testing::run_orchard({"solve", testing::game_path("pickers"), "--set",
+                                           "rows=2", "--set", "columns=2", "--set", "turns=1"});
+  EXPECT_EQ(crowd.status, 0);
+  EXPECT_THAT(crowd.out, HasSubstr("what each role can make sure of, whatever the others do"));
 }
 
 // Thinks for a long time, then plays the first legal move.

@@ -141,6 +141,52 @@ TEST(Ladder, NamesAreCheckedWithARemedy) {
   EXPECT_THAT(refusal("playouts:-1s"), HasSubstr("playouts:SECONDSs"));
   EXPECT_THAT(refusal("oracle"), HasSubstr("there are: random, greedy"));
   EXPECT_TRUE(make_opponent("playouts:0.05s", 1));
+  EXPECT_EQ(make_opponent("playouts:0.5s/2", 1).value()->name(), "playouts:0.5s/2");
+  EXPECT_THAT(refusal("playouts:1s/none"), HasSubstr("playouts:SECONDSs/THREADS"));
+}
+
+TEST(Ladder, SaysWhatItCannotDo) {
+  const Game hidden = Game::load(testing::game_path("cellar")).value();
+  const Game open = Game::load(testing::game_path("espalier_3x3")).value();
+  EXPECT_THAT(*opponent_caveat("perfect", hidden), HasSubstr("plays as playouts here"));
+  EXPECT_FALSE(opponent_caveat("playouts:50", hidden));
+  EXPECT_FALSE(opponent_caveat("perfect", open));
+  const Game growing = Game::from_text(R"(
+    (role r) (init (grown seed)) (legal r grow) (legal r rest)
+    (<= (next (grown (leaf ?x))) (true (grown ?x)) (does r grow))
+    (<= (next (grown ?x)) (true (grown ?x)) (does r rest))
+    (<= terminal (true (grown (leaf (leaf ?x))))) (goal r 100))")
+                           .value();
+  EXPECT_THAT(*opponent_caveat("careful", growing), HasSubstr("chooses at random here"));
+  EXPECT_FALSE(opponent_caveat("random", growing));
+  Match match(growing);
+  const auto careful = make_opponent("careful", 1).value();
+  EXPECT_TRUE(play_on(match, {careful.get()}, 50).empty());
+}
+
+// With time it searches to the ends: of these moves one alone does not lose, and it is found in any
+// time.
+TEST(Ladder, PlayoutsWithTimeSearchToTheEnds) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const std::string line = "(tie 1 1) (tie 1 3) (tie 1 2) (tie 2 3) (tie 2 1)";
+  const Position position = play_line(game, game.initial(), line).value().last();
+  const auto best = solve(game)->best(position, game.to_move(position).front());
+  ASSERT_EQ(best.size(), 1u);
+  EXPECT_EQ(choice(game, line, "playouts:0.02s"), best.front().move.to_string());
+  EXPECT_EQ(choice(game, line, "playouts:0.02s/2"), best.front().move.to_string());
+}
+
+// Where roles choose at once the moves are drawn, so that nobody can count on one.
+TEST(Ladder, MovesAtOnceAreMixed) {
+  const Game game = Game::load(testing::game_path("market_day")).value();
+  const std::vector<Move> legal = game.legal(game.initial(), game.roles()[0]);
+  std::set<std::string> chosen;
+  for (std::uint64_t seed = 0; seed < 60; ++seed) {
+    Match match(game);
+    const auto opponent = make_opponent("playouts:2000", seed).value();
+    chosen.insert(opponent->choose(match.situation(game.roles()[0], legal)).to_string());
+  }
+  EXPECT_GT(chosen.size(), 1u);
 }
 
 }  // namespace

@@ -309,6 +309,26 @@ TEST(TreeSearch, SeveralThreadsProveTheSameValues) {
   EXPECT_EQ(best->mean, 0.5);
 }
 
+// Once there is no room the tree stays as it is, and games go on telling about its leaves.
+TEST(TreeSearch, GoesOnWhereThereIsNoMoreRoom) {
+  const Game game = load("silo");
+  const auto tree = GameTree::make(game);
+  constexpr std::size_t few_bytes = 20'000;
+  TreeSearch search(tree->lanes(), few_bytes);
+  Random random(9);
+  SearchLimit limit;
+  limit.playouts = 20'000;
+  const auto judged = search.run(*tree->row_of(game.initial()), 0, limit, random);
+  std::uint64_t visits = 0;
+  for (const auto& move : judged) {
+    visits += move.visits;
+    EXPECT_GT(move.mean, 0.2);
+    EXPECT_LT(move.mean, 0.8);
+  }
+  EXPECT_EQ(visits, 20'000u);
+  EXPECT_EQ(search.playouts(), 20'000u);
+}
+
 TEST(TreeSearch, AveragesOverChanceWhereAllIsKnown) {
   const Game game = Game::from_text(R"(
     (role dicer) (role random)
