@@ -13,6 +13,7 @@
 #include <cstdlib>
 #include <functional>
 
+#include "baselines/bits.hpp"
 #include "baselines/espalier.hpp"
 #include "baselines/graft.hpp"
 #include "baselines/silo.hpp"

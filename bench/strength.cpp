@@ -90,9 +90,9 @@ void measure(const std::string& name, const Game& game, std::size_t wanted) {
   const struct {
     const char* who;
     bool rung;  // of the ladder, as it is without numbers
-  } opponents[] = {{"random", true},          {"greedy", true},        {"careful", true},
-                   {"lookahead:3", true},     {"playouts:200", false}, {"playouts:2000", true},
-                   {"playouts:20000", false}, {"perfect", true}};
+  } opponents[] = {{"random", true},      {"greedy", true},         {"careful", true},
+                   {"lookahead:3", true}, {"playouts:1000", false}, {"playouts:10000", true},
+                   {"perfect", true}};
   std::vector<double> below;
   for (const auto& [who, rung] : opponents) {
     std::size_t best = 0;

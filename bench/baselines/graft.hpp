@@ -2,9 +2,10 @@
 // meet something.
 #pragma once
 
+#include <bit>
+#include <cstdint>
 #include <utility>
 
-#include "baselines/bits.hpp"
 #include "baselines/random.hpp"
 #include "baselines/tally.hpp"
 

@@ -3,9 +3,10 @@
 #pragma once
 
 #include <array>
+#include <bit>
+#include <cstdint>
 #include <utility>
 
-#include "baselines/bits.hpp"
 #include "baselines/random.hpp"
 #include "baselines/tally.hpp"
 
