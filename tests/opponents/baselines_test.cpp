@@ -86,7 +86,7 @@ void takes_wins(const Game& game, std::uint64_t games) {
 }
 
 TEST(Baselines, AlphaBetaTakesAWin) {
-  takes_wins<SiloState<4, 5>>(load("silo", {{"heights", 4}, {"bins", 5}}), 12);
+  takes_wins<SiloState<4, 5>>(load("silo", {{"heights", 4}, {"bins", 5}}), 80);
 }
 
 }  // namespace
