@@ -124,7 +124,6 @@ int main(int argc, char** argv) {
       searching);
   alone("cellar, 4 jars of 5", load("cellar", {}), games);
   alone("moles 4×4", load("moles", {}), games);
-  alone("moles 5×5, 5 moles", load("moles", {{"rows", 5}, {"columns", 5}, {"moles", 5}}), games);
   fmt::print(
       "\n| game | matches | won | drawn | lost | score of {} against careful |\n"
       "| --- | --- | --- | --- | --- | --- |\n",
