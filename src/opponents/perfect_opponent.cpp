@@ -3,6 +3,18 @@
 #include <algorithm>
 
 namespace orchard::opponents {
+namespace {
+
+// As many as a few seconds allow: fewer where the rules are large.
+std::uint64_t most_positions(const Game& game) {
+  constexpr std::uint64_t most = 300'000;
+  constexpr std::uint64_t usual_gates = 5'000;
+  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  const std::uint64_t gates = lanes == nullptr ? 0 : lanes->network().network.gates();
+  return most * usual_gates / std::max(usual_gates, gates);
+}
+
+}  // namespace
 
 Move PerfectOpponent::choose(const Situation& situation) {
   if (situation.legal.size() == 1) return situation.legal.front();
@@ -23,15 +35,14 @@ Move PerfectOpponent::choose(const Situation& situation) {
 
 // Tried again only when the game has come some way.
 bool PerfectOpponent::too_large(const Situation& situation) const {
-  constexpr std::uint64_t some_way = 2;
+  constexpr std::uint64_t some_way = 4;  // plies
   return failed_at_ && situation.ply >= *failed_at_ && situation.ply < *failed_at_ + some_way;
 }
 
 std::vector<GoodMove> PerfectOpponent::solved_from(const Situation& situation) {
-  constexpr std::uint64_t most = 300'000;  // positions
   SolveOptions options;
   options.from = situation.position;
-  options.budget.positions = most;
+  options.budget.positions = most_positions(situation.game);
   const auto solution = solve(situation.game, options);
   if (!solution || !solution->complete()) {
     failed_at_ = situation.ply;
