@@ -58,10 +58,8 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 //   playouts[:COUNT|:SECONDSs][/THREADS]
 //                        tree search with so many random games a move (10000), or for so long; with
 //                        seconds it also searches to the ends once they are near
-//   perfect              best play where at most 300 000 positions can follow (fewer where the
-//   rules
-//                        are large), or a search can
-//                        tell, else as playouts
+//   perfect              best play where at most 300 000 positions can follow (fewer in large
+//                        games) or a search can tell, else as playouts
 //
 // Others who choose at the same time, or after, are taken to choose what is worst for the role;
 // chance is averaged over; tree search mixes its moves where several choose at once. With hidden
