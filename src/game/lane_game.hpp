@@ -76,7 +76,8 @@ class LaneGame {
   // From the start of the game, by the fastest, with shared choices: made at the first call.
   const Ready& from_start() const;
 
-  // What a room above makes of the game, once for all who ask: `make()` → T at the first call.
+  // What a room above makes of the game, once for all who ask: `make()` → T at the first call;
+  // it must neither ask for another nor hold the game.
   template <class T, class Make>
   const T& once(Make&& make) const {
     const std::lock_guard lock(made_mutex_);

@@ -8,8 +8,8 @@
 // are opposed. Chance draws.
 //
 // Trying a move counts at once, so that others who look at the same time go elsewhere; its result
-// is learned later. Belongs to one thread at a time. Memory: a position takes about 60 bytes, its
-// bits, and 32 a move; bounded, see `full`.
+// is learned later. Belongs to one thread at a time. Memory: a position takes about 30 bytes, its
+// bits, 4 bytes a role and 32 a move; bounded, see `full`.
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
