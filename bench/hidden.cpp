@@ -119,11 +119,10 @@ void exploited(std::int64_t days, std::size_t draws) {
 int main(int argc, char** argv) {
   const std::uint64_t games = argc > 1 ? std::strtoull(argv[1], nullptr, 10) : 200;
   fmt::print(
-      "| game | matches | random | careful | {} | standard errors apart |\n"
-      "| --- | --- | --- | --- | --- | --- |\n",
+      "| days | role | moves of {} | best play | lost to the best answer |\n"
+      "| --- | --- | --- | --- | --- |\n",
       searching);
-  alone("cellar, 4 jars of 5", load("cellar", {}), games);
-  alone("moles 4×4", load("moles", {}), games);
+  for (const std::int64_t days : {1, 2, 3}) exploited(days, 2 * games);
   fmt::print(
       "\n| game | matches | won | drawn | lost | score of {} against careful |\n"
       "| --- | --- | --- | --- | --- | --- |\n",
@@ -131,8 +130,9 @@ int main(int argc, char** argv) {
   matches("hedgerow, set of 3", load("hedgerow", {}), 2 * games);
   matches("hedgerow, set of 5", load("hedgerow", {{"months", 5}, {"each", 5}}), games);
   fmt::print(
-      "\n| days | role | moves of {} | best play | lost to the best answer |\n"
-      "| --- | --- | --- | --- | --- |\n",
+      "\n| game | matches | random | careful | {} | standard errors apart |\n"
+      "| --- | --- | --- | --- | --- | --- |\n",
       searching);
-  for (const std::int64_t days : {1, 2, 3}) exploited(days, 2 * games);
+  alone("cellar, 4 jars of 5", load("cellar", {}), games);
+  alone("moles 4×4", load("moles", {}), games);
 }
