@@ -3,8 +3,8 @@
 //
 //   bench_duel [OPENINGS] [SECONDS a move] [OPPONENT] [silo|graft]
 //
-// Every opening (a few random plies, in which nobody has won) is played twice, seats changed. First
-// the hand-written rules are held against the engine's in random games.
+// Every opening (a few random plies, in which nobody has won) is played twice, seats changed. That
+// their rules are those of the descriptions is tested (tests/opponents/baselines_test.cpp).
 #include <fmt/core.h>
 
 #include <cmath>
@@ -55,44 +55,9 @@ class HandWritten : public Opponent {
   Account& account_;
 };
 
-// Every step of random games by the engine is a step by hand too.
-template <class State>
-std::uint64_t compare_rules(const Game& game) {
-  std::uint64_t compared = 0;
-  for (std::uint64_t number = 0; number < 50; ++number) {
-    WalkOptions options;
-    options.game = number;
-    (void)random_walk(game, options, [&](const WalkStep& step) {
-      if (game.terminal(step.position)) return true;
-      const Role role = game.to_move(step.position).front();
-      const State state = State::of(game, step.position, role);
-      int moves[State::most_moves];
-      const int count = state.moves(moves);
-      const std::vector<Move> legal = game.legal(step.position, role);
-      bool same = static_cast<std::size_t>(count) == legal.size() && !state.over();
-      for (int i = 0; i < count && same; ++i) {
-        const Move move = game.move(Term::parse(State::text_of(moves[i])).value());
-        const Position next =
-            game.next(step.position, game.joint_move(step.position, role, move).value()).value();
-        const Role& then = game.roles()[1 - role.index()];
-        const State after = state.after(moves[i]);
-        same = after == State::of(game, next, then) && after.over() == game.terminal(next);
-      }
-      if (!same) {
-        fmt::print(stderr, "the rules by hand differ in {}\n", step.position.to_string());
-        std::exit(3);
-      }
-      ++compared;
-      return true;
-    });
-  }
-  return compared;
-}
-
 template <class State>
 void duel(const std::string& name, const Game& game, std::size_t openings, double seconds,
           const std::string& who) {
-  const std::uint64_t compared = compare_rules<State>(game);
   Account account;
   double score = 0;
   double squares = 0;
@@ -132,10 +97,10 @@ void duel(const std::string& name, const Game& game, std::size_t openings, doubl
   const auto count = static_cast<double>(openings);
   const double mean = score / count;
   const double error = std::sqrt(std::max(0.0, squares / count - mean * mean) / count);
-  fmt::print("| {} | {} | {} | {} | {} | {:.1f} ± {:.1f} % | {:.1f} | {:.1f} | {} |\n", name, who,
-             won, drawn, lost, 100 * mean, 100 * error,
+  fmt::print("| {} | {} | {} | {} | {} | {:.1f} ± {:.1f} % | {:.1f} | {:.1f} |\n", name, who, won,
+             drawn, lost, 100 * mean, 100 * error,
              static_cast<double>(account.depths) / static_cast<double>(account.choices),
-             static_cast<double>(account.nodes) / account.seconds / 1e6, compared);
+             static_cast<double>(account.nodes) / account.seconds / 1e6);
   std::fflush(stdout);
 }
 
@@ -159,7 +124,7 @@ int main(int argc, char** argv) {
   const std::string who = argc > 3 ? argv[3] : fmt::format("playouts:{}s", seconds);
   fmt::print(
       "| game | opponent | won | drawn | lost | score | depth by hand | million nodes a second "
-      "| positions compared |\n| --- | --- | --- | --- | --- | --- | --- | --- | --- |\n");
+      "|\n| --- | --- | --- | --- | --- | --- | --- | --- |\n");
   const std::string only = argc > 4 ? argv[4] : "";
   if (only != "graft") {
     duel<SiloState<6, 6>>("silo 6×6", load("silo"), openings, seconds, who);

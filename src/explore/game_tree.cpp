@@ -18,7 +18,7 @@ std::unique_ptr<GameTree> GameTree::make(const LaneGame& lanes) {
 }
 
 GameTree::GameTree(const GameCore& core, const LaneGame& lanes)
-    : core_(core), lanes_(lanes), evaluator_(lanes), games_(lanes), shares_(goal_shares(lanes)) {
+    : core_(core), lanes_(lanes), evaluator_(lanes), games_(lanes), shares_(lanes) {
   for (const Role& role : core_.roles()) {
     if (role.is_chance()) chance_ = role.index();
   }
@@ -34,14 +34,12 @@ std::optional<std::uint32_t> GameTree::move_number(std::size_t role, const Move&
 }
 
 void GameTree::read_nodes(std::size_t count, std::vector<Node>& nodes) {
-  std::vector<std::uint32_t> numbers;
   for (std::size_t at = 0; at < count; ++at) {
     Node& node = nodes.emplace_back();
     node.over = evaluator_.terminal(at);
     node.legal.resize(roles());
     for (std::size_t role = 0; role < roles(); ++role) {
-      evaluator_.goals(at, role, numbers);
-      node.shares.push_back(numbers.size() == 1 ? shares_[role][numbers.front()] : 0.5F);
+      node.shares.push_back(shares_.here(evaluator_, at, role));
       if (evaluator_.terminal(at)) continue;
       evaluator_.legal(at, role, node.legal[role]);
       if (node.legal[role].empty()) node.over = true;

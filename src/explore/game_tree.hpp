@@ -39,7 +39,7 @@ class GameTree {
   std::optional<Row> row_of(const Position& position) const;
   std::optional<std::uint32_t> move_number(std::size_t role, const Move& move) const;
   const LaneGame& lanes() const { return lanes_; }
-  std::size_t roles() const { return shares_.size(); }
+  std::size_t roles() const { return shares_.roles(); }
   bool is_chance(std::size_t role) const { return chance_ == role; }
 
   Node node(const Row& row);
@@ -67,7 +67,7 @@ class GameTree {
   const LaneGame& lanes_;
   LaneEvaluator evaluator_;
   RandomGames games_;
-  std::vector<std::vector<float>> shares_;
+  GoalShares shares_;
   std::size_t chance_ = static_cast<std::size_t>(-1);
   absl::flat_hash_map<Row, Children> kept_;
 };

@@ -14,19 +14,6 @@ namespace orchard {
 using circuit::LaneBlock;
 using circuit::PlayProgram;
 
-std::vector<std::vector<float>> goal_shares(const LaneGame& game) {
-  std::vector<std::vector<float>> result;
-  for (const auto& goals : game.ground().goals()) {
-    std::vector<float>& shares = result.emplace_back();
-    for (const auto& goal : goals) {
-      const auto number = game.ground().terms().term(goal.term).number();
-      shares.push_back(number ? std::clamp(static_cast<float>(*number) / 100.0F, 0.0F, 1.0F)
-                              : 0.0F);
-    }
-  }
-  return result;
-}
-
 struct RandomGames::Playing {
   std::span<const std::uint64_t> rows;
   std::size_t count = 0;
@@ -39,8 +26,7 @@ struct RandomGames::Playing {
   std::uint64_t ply = 0;
 };
 
-RandomGames::RandomGames(const LaneGame& game)
-    : game_(game), words_(game.words()), shares_(goal_shares(game)) {
+RandomGames::RandomGames(const LaneGame& game) : game_(game), words_(game.words()), shares_(game) {
   const std::size_t fluents = game.ground().fluents().size();
   state_.resize(fluents + 1);
   next_.resize(fluents + 1);
@@ -61,7 +47,7 @@ std::vector<float> RandomGames::play(std::span<const std::uint64_t> rows, std::s
     Playing playing;
     playing.rows = rows;
     playing.count = count;
-    playing.shares.assign(count * shares_.size(), unfinished);
+    playing.shares.assign(count * shares_.roles(), GoalShares::undecided);
     return playing;
   };
   Playing playing = begin();
@@ -130,7 +116,7 @@ void RandomGames::take_waiting(Playing& playing) {
 
 void RandomGames::judge_ended(Playing& playing) {
   const LaneBlock& over = reports_[PlayProgram::over];
-  const std::size_t roles = shares_.size();
+  const std::size_t roles = shares_.roles();
   for (std::size_t w = 0; w < over.words.size(); ++w) {
     if (over.words[w] == 0) continue;
     for (std::uint64_t left = over.words[w]; left != 0; left &= left - 1) {
@@ -138,14 +124,8 @@ void RandomGames::judge_ended(Playing& playing) {
       const std::size_t position = playing.position[w * 64 + bit];
       for (std::size_t role = 0; role < roles; ++role) {
         const LaneBlock* const values = reports_.data() + ready_->program.first_goal[role];
-        std::size_t held = 0;
-        float share = unfinished;
-        for (std::size_t value = 0; value < shares_[role].size(); ++value) {
-          if ((values[value].words[w] >> bit & 1) == 0) continue;
-          ++held;
-          share = shares_[role][value];
-        }
-        if (held == 1) playing.shares[position * roles + role] = share;
+        playing.shares[position * roles + role] = shares_.share(
+            role, [&](std::size_t value) { return (values[value].words[w] >> bit & 1) != 0; });
       }
     }
     playing.lanes.words[w] &= ~over.words[w];

@@ -12,23 +12,18 @@
 #include <vector>
 
 #include "circuit/random_planes.hpp"
-#include "game/lane_game.hpp"
+#include "explore/goal_shares.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
 
-// The goal values of a game as shares of 100, by role and number of the value.
-std::vector<std::vector<float>> goal_shares(const LaneGame& game);
-
 class RandomGames {
  public:
-  static constexpr float unfinished = 0.5F;  // what a game counts that is broken off
-
   explicit RandomGames(const LaneGame& game);
 
   // `count` positions in rows behind one another. For each of them the share of every role, 0 to 1,
-  // roles side by side: count × roles. A game is broken off after `most_plies`. The same for the
-  // same state of `random`.
+  // roles side by side: count × roles. A game that is broken off, after `most_plies`, is undecided.
+  // The same for the same state of `random`.
   std::vector<float> play(std::span<const std::uint64_t> rows, std::size_t count, Random& random,
                           std::uint64_t most_plies = 1000);
 
@@ -44,7 +39,7 @@ class RandomGames {
 
   const LaneGame& game_;
   std::size_t words_;
-  std::vector<std::vector<float>> shares_;
+  GoalShares shares_;
   std::uint64_t plies_ = 0;
   const LaneGame::Ready* ready_ = nullptr;
   std::unique_ptr<LaneGame::Ready> separate_;  // once shared choices did not hold

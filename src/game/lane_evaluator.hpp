@@ -40,6 +40,10 @@ class LaneEvaluator {
   // The numbers of its goal values, ascending.
   void goals(std::size_t at, std::size_t role, std::vector<std::uint32_t>& values) const;
 
+  bool goal(std::size_t at, std::size_t role, std::size_t value) const {
+    return bit(answers(at), game_.first_goal(role) + value);
+  }
+
   // All answers of a position: see LaneGame::first_move.
   std::span<const std::uint64_t> answers_row(std::size_t at) const {
     return {answers(at), answer_words_};

@@ -13,19 +13,21 @@ void Leaves::clear() {
 }
 
 LeafWorker::LeafWorker(const LaneGame& game)
-    : game_(game),
-      evaluator_(game),
-      games_(game),
-      words_(game.words()),
-      shares_(goal_shares(game)) {
+    : game_(game), evaluator_(game), games_(game), words_(game.words()), shares_(game) {
   for (const Role& role : game.core().roles()) {
     if (role.is_chance()) chance_ = role.index();
   }
 }
 
-float LeafWorker::share_of(std::size_t at, std::size_t role) {
-  evaluator_.goals(at, role, numbers_);
-  return numbers_.size() == 1 ? shares_[role][numbers_.front()] : RandomGames::unfinished;
+void LeafWorker::forget_answers(Leaves& leaves) {
+  leaves.rows.clear();
+  leaves.over.clear();
+  leaves.shares.clear();
+  leaves.moves.clear();
+  leaves.first_move.assign(1, 0);
+  leaves.chooser.clear();
+  leaves.ends.clear();
+  leaves.end_shares.clear();
 }
 
 void LeafWorker::read_positions(std::span<const std::uint64_t> rows, std::size_t count,
@@ -34,12 +36,18 @@ void LeafWorker::read_positions(std::span<const std::uint64_t> rows, std::size_t
   for (std::size_t at = 0; at < count; ++at) {
     bool over = evaluator_.terminal(at);
     const std::size_t first = leaves.moves.size();
+    std::size_t choosers = 0;
+    std::uint32_t chooser = 0;
     for (std::size_t role = 0; role < roles(); ++role) {
-      leaves.shares.push_back(share_of(at, role));
+      leaves.shares.push_back(shares_.here(evaluator_, at, role));
       if (!over) {
         evaluator_.legal(at, role, numbers_);
         leaves.moves.insert(leaves.moves.end(), numbers_.begin(), numbers_.end());
         over = numbers_.empty();
+        if (numbers_.size() > 1) {
+          ++choosers;
+          chooser = static_cast<std::uint32_t>(role);
+        }
       }
       leaves.first_move.push_back(static_cast<std::uint32_t>(leaves.moves.size()));
     }
@@ -49,20 +57,15 @@ void LeafWorker::read_positions(std::span<const std::uint64_t> rows, std::size_t
                 leaves.first_move.end(), static_cast<std::uint32_t>(first));
     }
     leaves.over.push_back(over ? 1 : 0);
+    const bool alone = choosers == 0 || (choosers == 1 && !is_chance(chooser));
+    leaves.chooser.push_back(alone ? chooser : Leaves::several);
   }
 }
 
 // Each leaf's first move of the only role with a choice, then each one's second, and so on: all
 // leaves are gone on from at once.
 void LeafWorker::look_for_ends(Leaves& leaves) {
-  leaves.ends.clear();
-  leaves.end_shares.clear();
-  struct Alone {
-    std::uint32_t leaf = 0;
-    std::uint32_t role = 0;
-    std::uint32_t moves = 0;
-  };
-  std::vector<Alone> open;
+  std::vector<std::uint32_t> open;  // leaves whose chooser has more moves
   std::vector<std::uint64_t> rows;
   std::vector<std::uint32_t> joint(roles());
   const auto moves_of = [&](std::size_t leaf, std::size_t role) {
@@ -74,28 +77,20 @@ void LeafWorker::look_for_ends(Leaves& leaves) {
     const std::size_t end = std::min(first + LaneEvaluator::most, leaves.over.size());
     open.clear();
     for (std::size_t leaf = first; leaf < end; ++leaf) {
-      if (leaves.over[leaf] != 0) continue;
-      Alone alone{static_cast<std::uint32_t>(leaf), 0, 0};
-      std::size_t choosers = 0;
-      for (std::size_t role = 0; role < roles(); ++role) {
-        const auto moves = static_cast<std::uint32_t>(moves_of(leaf, role).size());
-        if (moves < 2) continue;
-        ++choosers;
-        alone.role = static_cast<std::uint32_t>(role);
-        alone.moves = moves;
-      }
-      if (choosers == 0) alone.moves = 1;
-      if (choosers < 2 && !(choosers == 1 && is_chance(alone.role))) open.push_back(alone);
+      const bool alone = leaves.over[leaf] == 0 && leaves.chooser[leaf] != Leaves::several;
+      if (alone) open.push_back(static_cast<std::uint32_t>(leaf));
     }
     for (std::uint32_t choice = 0; !open.empty(); ++choice) {
-      std::erase_if(open, [&](const Alone& alone) { return alone.moves <= choice; });
+      std::erase_if(open, [&](std::uint32_t leaf) {
+        return moves_of(leaf, leaves.chooser[leaf]).size() <= choice;
+      });
       rows.clear();
       for (std::size_t at = 0; at < open.size(); ++at) {
-        const Alone& alone = open[at];
-        const auto row = std::span(leaves.rows).subspan(alone.leaf * words_, words_);
+        const std::uint32_t leaf = open[at];
+        const auto row = std::span(leaves.rows).subspan(leaf * words_, words_);
         rows.insert(rows.end(), row.begin(), row.end());
         for (std::size_t role = 0; role < roles(); ++role) {
-          joint[role] = moves_of(alone.leaf, role)[role == alone.role ? choice : 0];
+          joint[role] = moves_of(leaf, role)[role == leaves.chooser[leaf] ? choice : 0];
         }
         evaluator_.set_joint(at, joint);
       }
@@ -108,16 +103,9 @@ void LeafWorker::look_for_ends(Leaves& leaves) {
           continue;
         }
         if ((terminal.words[at / 64] >> at % 64 & 1) == 0) continue;
-        leaves.ends.push_back({open[at].leaf, choice});
+        leaves.ends.push_back({open[at], choice});
         for (std::size_t role = 0; role < roles(); ++role) {
-          std::size_t held = 0;
-          float share = RandomGames::unfinished;
-          for (std::size_t value = 0; value < shares_[role].size(); ++value) {
-            if (!evaluator_.next_goal(at, role, value)) continue;
-            ++held;
-            share = shares_[role][value];
-          }
-          leaves.end_shares.push_back(held == 1 ? share : RandomGames::unfinished);
+          leaves.end_shares.push_back(shares_.ahead(evaluator_, at, role));
         }
       }
     }
@@ -125,22 +113,15 @@ void LeafWorker::look_for_ends(Leaves& leaves) {
 }
 
 void LeafWorker::look_at(const std::vector<std::uint64_t>& row, Leaves& leaves) {
+  forget_answers(leaves);
   leaves.rows = row;
-  leaves.over.clear();
-  leaves.shares.clear();
-  leaves.moves.clear();
-  leaves.first_move.assign(1, 0);
   read_positions(row, 1, leaves);
   look_for_ends(leaves);
 }
 
 void LeafWorker::work(Leaves& leaves, Random& random) {
   const std::size_t count = leaves.count();
-  leaves.rows.clear();
-  leaves.over.clear();
-  leaves.shares.clear();
-  leaves.moves.clear();
-  leaves.first_move.assign(1, 0);
+  forget_answers(leaves);
   for (std::size_t first = 0; first < count; first += LaneEvaluator::most) {
     const std::size_t here = std::min(LaneEvaluator::most, count - first);
     for (std::size_t at = 0; at < here; ++at) {
@@ -158,9 +139,6 @@ void LeafWorker::work(Leaves& leaves, Random& random) {
   if (rounds_without_ends_ < long_without || rounds_without_ends_ % long_without == 0) {
     look_for_ends(leaves);
     if (!leaves.ends.empty()) rounds_without_ends_ = 0;
-  } else {
-    leaves.ends.clear();
-    leaves.end_shares.clear();
   }
   ++rounds_without_ends_;
   // Random games of those that go on.

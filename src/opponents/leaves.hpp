@@ -18,7 +18,7 @@ struct Leaves {
   std::vector<std::uint32_t> joints;  // leaf × roles
   std::vector<std::uint32_t> games;   // by leaf
   std::size_t count() const { return games.size(); }
-  void clear();
+  void clear();  // of questions
 
   // What is answered.
   std::vector<std::uint64_t> rows;        // leaf × words
@@ -26,6 +26,10 @@ struct Leaves {
   std::vector<float> shares;              // leaf × roles, 0 to 1: of the end, or the mean of games
   std::vector<std::uint32_t> moves;       // legal ones, leaf by leaf, role by role
   std::vector<std::uint32_t> first_move;  // of leaf × roles + role; one more at the end
+  // The only role with a choice, the first one if none has any; `several` where more choose at
+  // once, or chance does.
+  static constexpr std::uint32_t several = 0xFFFFFFFF;
+  std::vector<std::uint32_t> chooser;  // by leaf
   // Moves of the only role with a choice that end the game; where none was found for long, they are
   // looked for only now and then.
   struct End {
@@ -42,7 +46,7 @@ class LeafWorker {
 
   const LaneGame& game() const { return game_; }
   std::size_t words() const { return words_; }
-  std::size_t roles() const { return shares_.size(); }
+  std::size_t roles() const { return shares_.roles(); }
   bool is_chance(std::size_t role) const { return chance_ == role; }
 
   void work(Leaves& leaves, Random& random);
@@ -50,15 +54,15 @@ class LeafWorker {
   void look_at(const std::vector<std::uint64_t>& row, Leaves& leaves);
 
  private:
+  static void forget_answers(Leaves& leaves);
   void read_positions(std::span<const std::uint64_t> rows, std::size_t count, Leaves& leaves);
   void look_for_ends(Leaves& leaves);
-  float share_of(std::size_t at, std::size_t role);
 
   const LaneGame& game_;
   LaneEvaluator evaluator_;
   RandomGames games_;
   std::size_t words_;
-  std::vector<std::vector<float>> shares_;
+  GoalShares shares_;
   std::size_t chance_ = static_cast<std::size_t>(-1);
   std::uint32_t rounds_without_ends_ = 0;
   std::vector<std::uint32_t> numbers_;

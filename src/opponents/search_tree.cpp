@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "explore/joint_moves.hpp"
+
 namespace orchard::opponents {
 namespace {
 
@@ -63,15 +65,9 @@ void SearchTree::open_place(std::uint32_t at, const Leaves& leaves, std::size_t 
     return;
   }
   const auto first = std::span(leaves.first_move).subspan(leaf * shape_.roles, shape_.roles + 1);
-  std::size_t choosers = 0;
-  for (std::size_t role = 0; role < shape_.roles; ++role) {
-    if (first[role + 1] - first[role] < 2) continue;
-    ++choosers;
-    place.role = static_cast<std::uint32_t>(role);
-  }
-  const bool chance = choosers == 1 && place.role == shape_.chance;
   place.moves = static_cast<std::uint32_t>(numbers_.size());
-  if (choosers < 2 && !chance) {
+  if (leaves.chooser[leaf] != Leaves::several) {
+    place.role = leaves.chooser[leaf];
     place.kind = Kind::alone;
     place.first = static_cast<std::uint32_t>(arms_.size());
     place.count = first[place.role + 1] - first[place.role];
@@ -182,12 +178,6 @@ std::uint64_t SearchTree::choose_joint(Place& place, Random& random) {
   return choice;
 }
 
-std::uint64_t SearchTree::part(std::uint64_t choice, std::span<const std::uint32_t> first,
-                               std::size_t role) {
-  for (std::size_t r = 0; r < role; ++r) choice /= first[r + 1] - first[r];
-  return choice % (first[role + 1] - first[role]);
-}
-
 std::uint32_t SearchTree::joint_number(std::uint32_t place, std::uint64_t choice) {
   const auto [entry, fresh] =
       joint_numbers_.try_emplace({place, choice}, static_cast<std::uint32_t>(joints_.size()));
@@ -238,14 +228,18 @@ void SearchTree::ask(const Path& path, Leaves& leaves) const {
   const Place& place = places_[at];
   const auto row = std::span(rows_).subspan(at * shape_.words, shape_.words);
   leaves.from.insert(leaves.from.end(), row.begin(), row.end());
-  for (std::size_t role = 0; role < shape_.roles; ++role) {
-    if (place.kind == Kind::alone) {
+  if (place.kind == Kind::alone) {
+    for (std::size_t role = 0; role < shape_.roles; ++role) {
       leaves.joints.push_back(role == place.role ? arms_[place.first + choice].move
                                                  : numbers_[place.moves + role]);
-    } else {
-      const auto first = options_of(place);
-      leaves.joints.push_back(options_[first[role] + part(choice, first, role)].move);
     }
+    return;
+  }
+  const auto first = options_of(place);
+  const auto choices = explore::choices_of_joint_move(
+      choice, shape_.roles, [&](std::size_t role) { return first[role + 1] - first[role]; });
+  for (std::size_t role = 0; role < shape_.roles; ++role) {
+    leaves.joints.push_back(options_[first[role] + choices[role]].move);
   }
 }
 
@@ -367,7 +361,7 @@ std::vector<SearchTree::Judged> SearchTree::judged(std::size_t role) const {
     const double even = 1.0 / (first[role + 1] - first[role]);
     for (std::uint32_t i = first[role]; i < first[role + 1]; ++i) {
       const double mix = all > 0 ? options_[i].mixed / all : even;
-      result.push_back({options_[i].visits, mix, false, mix});
+      result.push_back({options_[i].visits, 0, false, mix});
     }
   } else {
     result.resize(1);

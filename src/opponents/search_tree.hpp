@@ -15,7 +15,6 @@
 #include <absl/container/flat_hash_map.h>
 
 #include <cstdint>
-#include <optional>
 #include <span>
 #include <vector>
 
@@ -71,7 +70,7 @@ class SearchTree {
 
   struct Judged {
     std::uint64_t visits = 0;
-    double mean = 0;      // share of the role
+    double mean = 0;      // share of the role; 0 where several choose at once
     bool proven = false;  // it is exactly that under best play
     double mix = 0;       // how often to make the move where several choose at once
   };
@@ -130,9 +129,6 @@ class SearchTree {
   std::span<const std::uint32_t> options_of(const Place& place) const {
     return std::span(numbers_).subspan(place.moves, shape_.roles + 1);
   }
-  // The choice of a role in a joint move, and the joint move with another one.
-  static std::uint64_t part(std::uint64_t choice, std::span<const std::uint32_t> first,
-                            std::size_t role);
   std::uint32_t joint_number(std::uint32_t place, std::uint64_t choice);
   void learn_joint(const Step& step, std::span<const float> shares);
   bool try_to_prove(std::uint32_t at);

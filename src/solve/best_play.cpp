@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "explore/joint_moves.hpp"
 #include "solve/matrix_game.hpp"
 
 namespace orchard::solve_inner {
@@ -153,25 +154,23 @@ Play secured_play(const Followers& followers) {
     if (own == followers.chance) continue;
     std::vector<std::vector<double>> gains(count[own]);
     for (std::size_t joint = 0; joint < followers.plies.size(); ++joint) {
-      std::size_t left = joint;
-      std::size_t mine = 0;
+      const auto choice = explore::choices_of_joint_move(
+          joint, roles, [&](std::size_t role) { return count[role]; });
       std::size_t others = 0;  // what all the others choose, as one number
       std::size_t stride = 1;
       double likely = 1;
       for (std::size_t role = 0; role < roles; ++role) {
-        const std::size_t choice = left % count[role];
-        left /= count[role];
-        if (role == own) {
-          mine = choice;
-        } else if (role == followers.chance) {
+        if (role == own) continue;
+        if (role == followers.chance) {
           likely = 1.0 / static_cast<double>(count[role]);
         } else {
-          others += choice * stride;
+          others += choice[role] * stride;
           stride *= count[role];
         }
       }
-      if (gains[mine].size() <= others) gains[mine].resize(others + 1, 0);
-      gains[mine][others] += likely * followers.values[joint * roles + own];
+      std::vector<double>& of_move = gains[choice[own]];
+      if (of_move.size() <= others) of_move.resize(others + 1, 0);
+      of_move[others] += likely * followers.values[joint * roles + own];
     }
     const MixedPlay mixed = solve_matrix(gains);
     play.values[own] = mixed.value;

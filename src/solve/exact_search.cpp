@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <numeric>
 
-#include "explore/random_games.hpp"
 #include "game/core.hpp"
 
 namespace orchard::solve_inner {
@@ -14,7 +13,6 @@ namespace {
 constexpr std::size_t first_table = std::size_t{1} << 14;  // positions
 constexpr std::size_t largest_table = std::size_t{1} << 21;
 constexpr int deepest = 200;  // plies
-constexpr float no_single_goal = RandomGames::unfinished;
 
 }  // namespace
 
@@ -23,7 +21,7 @@ ExactSearch::ExactSearch(const LaneGame& game)
       evaluator_(game),
       words_(game.words()),
       roles_(game.ground().moves().size()),
-      shares_(goal_shares(game)),
+      shares_(game),
       joint_(roles_) {
   std::vector<std::size_t> choosing;
   for (const Role& role : game.core().roles()) {
@@ -36,8 +34,8 @@ ExactSearch::ExactSearch(const LaneGame& game)
   if (choosing.size() > 2) unsuited_ = "more than two roles choose";
   first_ = choosing.front();
   if (choosing.size() == 2) second_ = choosing.back();
-  classes_ = shares_[first_];
-  classes_.push_back(no_single_goal);
+  classes_.assign(shares_.values(first_).begin(), shares_.values(first_).end());
+  classes_.push_back(GoalShares::undecided);
   std::ranges::sort(classes_);
   const auto same = std::ranges::unique(classes_);
   classes_.erase(same.begin(), same.end());
@@ -51,7 +49,7 @@ double ExactSearch::value_of(std::size_t role, std::uint8_t value_class) const {
   if (second_ && role == *second_ && second_of_class_[value_class] >= 0) {
     return 100 * static_cast<double>(second_of_class_[value_class]);
   }
-  return 100 * static_cast<double>(no_single_goal);
+  return 100 * static_cast<double>(GoalShares::undecided);
 }
 
 // Interests are opposed as long as the second gets less wherever the first gets more.
@@ -72,27 +70,13 @@ std::uint8_t ExactSearch::class_of(float first, float second) {
 }
 
 std::uint8_t ExactSearch::class_at(std::size_t at) {
-  const auto share = [&](std::size_t role) {
-    evaluator_.goals(at, role, numbers_);
-    return numbers_.size() == 1 ? shares_[role][numbers_.front()] : no_single_goal;
-  };
-  const float first = share(first_);
-  return class_of(first, second_ ? share(*second_) : 0);
+  return class_of(shares_.here(evaluator_, at, first_),
+                  second_ ? shares_.here(evaluator_, at, *second_) : 0);
 }
 
 std::uint8_t ExactSearch::class_ahead(std::size_t at) {
-  const auto share = [&](std::size_t role) {
-    std::size_t held = 0;
-    float result = no_single_goal;
-    for (std::size_t value = 0; value < shares_[role].size(); ++value) {
-      if (!evaluator_.next_goal(at, role, value)) continue;
-      ++held;
-      result = shares_[role][value];
-    }
-    return held == 1 ? result : no_single_goal;
-  };
-  const float first = share(first_);
-  return class_of(first, second_ ? share(*second_) : 0);
+  return class_of(shares_.ahead(evaluator_, at, first_),
+                  second_ ? shares_.ahead(evaluator_, at, *second_) : 0);
 }
 
 bool ExactSearch::spent() {

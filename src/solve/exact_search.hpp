@@ -18,7 +18,7 @@
 #include <string>
 #include <vector>
 
-#include "game/lane_evaluator.hpp"
+#include "explore/goal_shares.hpp"
 #include "orchard/budget.hpp"
 
 namespace orchard::solve_inner {
@@ -103,7 +103,7 @@ class ExactSearch {
   LaneEvaluator evaluator_;
   std::size_t words_;
   std::size_t roles_;
-  std::vector<std::vector<float>> shares_;
+  GoalShares shares_;
   std::optional<std::string> unsuited_;
   std::size_t first_ = 0;  // the role whose value is asked for
   std::optional<std::size_t> second_;

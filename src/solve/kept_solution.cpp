@@ -102,13 +102,14 @@ Result<std::shared_ptr<const KeptSolution>> KeptSolution::read(const std::string
   kept->facts_ = {said[0] != 0, said[1] != 0, said[2] != 0, said[3] != 0};
   std::vector<std::uint32_t> numbers;
   set_bits(first.data(), 0, lanes->ground().fluents().size(), numbers);
-  std::vector<Term> fluents;
+  std::vector<rules::TermId> fluents;
   for (const std::uint32_t number : numbers) {
-    fluents.push_back(lanes->ground().terms().term(lanes->ground().fluents()[number].term));
+    fluents.push_back(lanes->ground().fluents()[number].term);
   }
-  const auto position = game.position(fluents);
-  if (!position) return position.diagnostics();
-  kept->first_ = *position;
+  std::ranges::sort(fluents);
+  const auto state = core.work_out(fluents);
+  if (!state) return state.diagnostics();
+  kept->first_ = GameAccess::position(*state);
   kept->line_ = best_line(game, *kept, kept->first_);
   return std::shared_ptr<const KeptSolution>(kept);
 }

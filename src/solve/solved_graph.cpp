@@ -4,17 +4,11 @@
 
 #include <algorithm>
 
-#include "explore/random_games.hpp"
+#include "explore/goal_shares.hpp"
 #include "game/core.hpp"
 #include "solve/kept_solution.hpp"
 
 namespace orchard {
-namespace {
-
-constexpr double no_single_goal = 0.5;  // what an end counts that gives a role no value, or several
-
-}  // namespace
-
 SolvedGraph::SolvedGraph(const Game& game, const LaneGame& lanes, Position from)
     : game_(game), space_(lanes), from_(std::move(from)) {
   for (const Role& role : game_.roles()) {
@@ -58,7 +52,7 @@ bool SolvedGraph::hand_back() {
   facts_.mixes = false;
   const solve_inner::Backwards backwards(space_);
   std::vector<std::uint32_t> open(count, 0);  // what follows and is not solved, as often as it does
-  const auto goal_shares = orchard::goal_shares(space_.game());
+  const GoalShares shares(space_.game());
   std::vector<std::uint32_t> ready;
   for (std::uint32_t p = 0; p < count; ++p) {
     open[p] = static_cast<std::uint32_t>(space_.steps(p).size());
@@ -72,7 +66,7 @@ bool SolvedGraph::hand_back() {
       for (std::size_t role = 0; role < roles; ++role) {
         const auto& goals = space_.outcomes()[space_.outcome(p)][role];
         known_.values[p * roles + role] =
-            goals.size() == 1 ? static_cast<double>(goal_shares[role][goals[0]]) : no_single_goal;
+            goals.size() == 1 ? shares.values(role)[goals[0]] : GoalShares::undecided;
       }
     } else {
       const auto play = play_at(p);

@@ -2,8 +2,6 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include <cmath>
-
 #include "explore/game_tree.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/view.hpp"
@@ -76,48 +74,6 @@ TEST(GameTree, AgreesWithTheGameEverywhere) {
       }
     });
   }
-}
-
-// The mean of many random games, against the same of the playouts of the library.
-TEST(RandomGames, GoAsPlayoutsDo) {
-  for (const char* name : {"espalier", "silo", "barrow_lane", "market_day", "pickers", "snails"}) {
-    SCOPED_TRACE(name);
-    const Game game = Game::load(testing::game_path(name)).value();
-    const auto tree = GameTree::make(game);
-    constexpr std::size_t games = 4000;
-    Random random(3);
-    const std::vector<Row> rows(games, tree->row_of(game.initial()).value());
-    const std::vector<float> shares = tree->play(rows, random);
-    PlayoutOptions options;
-    options.games = games;
-    const PlayoutStatistics other = run_playouts(game, options).value();
-    for (const Role& role : game.roles()) {
-      if (role.is_chance()) continue;
-      double mean = 0;
-      for (std::size_t i = 0; i < games; ++i) mean += shares[i * tree->roles() + role.index()];
-      mean /= games;
-      double wanted = 0;
-      for (const auto& [values, count] : other.outcomes) {
-        wanted += static_cast<double>(*values[role.index()].front().number()) / 100 *
-                  static_cast<double>(count);
-      }
-      wanted /= games;
-      // Shares spread by 0.5 at most; five standard errors of the difference.
-      EXPECT_NEAR(mean, wanted, 5 * 0.5 * std::sqrt(2.0 / games)) << role;
-    }
-  }
-}
-
-TEST(RandomGames, BreaksOffLongGames) {
-  const Game game = Game::from_text(R"(
-    (role r) (init (at a)) (step a b) (step b a)
-    (<= (legal r go) (true (at ?x))) (<= (next (at ?y)) (true (at ?x)) (step ?x ?y))
-    (<= terminal (true (at c))) (goal r 100))")
-                        .value();
-  const auto tree = GameTree::make(game);
-  Random random(1);
-  const auto shares = tree->play(std::vector<Row>(3, *tree->row_of(game.initial())), random);
-  for (const float share : shares) EXPECT_EQ(share, RandomGames::unfinished);
 }
 
 // Positions that fit, tracked on the circuit, against every one there is.

@@ -8,6 +8,7 @@
 
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard::explore {
 namespace {

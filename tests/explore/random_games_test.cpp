@@ -9,6 +9,7 @@
 #include "explore/game_tree.hpp"
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard {
 namespace {
@@ -16,22 +17,7 @@ namespace {
 using explore::GameTree;
 using explore::Row;
 
-Game load(const std::string& name) {
-  return Game::load(testing::game_path(name)).value();
-}
-
-// Positions of one random game, the last one its end.
-std::vector<Position> line(const Game& game, std::uint64_t number) {
-  std::vector<Position> positions;
-  WalkOptions walk;
-  walk.game = number;
-  walk.seed = 23;
-  (void)random_walk(game, walk, [&](const WalkStep& step) {
-    positions.push_back(step.position);
-    return true;
-  });
-  return positions;
-}
+using testing::load;
 
 // Several thousand games, from positions of very different length to the end, mixed: the mean of
 // each position against playouts from it alone, by another program.
@@ -40,7 +26,7 @@ TEST(RandomGames, OfManyPositionsAtOnceAreThoseOfEach) {
     SCOPED_TRACE(name);
     const Game game = load(name);
     const auto tree = GameTree::make(game);
-    const std::vector<Position> positions = line(game, 3);
+    const std::vector<Position> positions = testing::positions_of(game, 3, 23);
     constexpr std::size_t games = 400;
     std::vector<std::uint64_t> rows;
     for (std::size_t i = 0; i < games; ++i) {
@@ -82,13 +68,43 @@ TEST(RandomGames, OfManyPositionsAtOnceAreThoseOfEach) {
   }
 }
 
+// The mean of many random games, against the same of the playouts of the library.
+TEST(RandomGames, GoAsPlayoutsDo) {
+  for (const char* name : {"espalier", "silo", "barrow_lane", "market_day", "pickers", "snails"}) {
+    SCOPED_TRACE(name);
+    const Game game = load(name);
+    const auto tree = GameTree::make(game);
+    constexpr std::size_t games = 4000;
+    Random random(3);
+    const std::vector<Row> rows(games, tree->row_of(game.initial()).value());
+    const std::vector<float> shares = tree->play(rows, random);
+    PlayoutOptions options;
+    options.games = games;
+    const PlayoutStatistics other = run_playouts(game, options).value();
+    for (const Role& role : game.roles()) {
+      if (role.is_chance()) continue;
+      double mean = 0;
+      for (std::size_t i = 0; i < games; ++i) mean += shares[i * tree->roles() + role.index()];
+      mean /= games;
+      double wanted = 0;
+      for (const auto& [values, count] : other.outcomes) {
+        wanted += static_cast<double>(*values[role.index()].front().number()) / 100 *
+                  static_cast<double>(count);
+      }
+      wanted /= games;
+      // Shares spread by 0.5 at most; five standard errors of the difference.
+      EXPECT_NEAR(mean, wanted, 5 * 0.5 * std::sqrt(2.0 / games)) << role;
+    }
+  }
+}
+
 TEST(RandomGames, EndsAreJudgedAsTheyStand) {
   const Game game = load("espalier_3x3");
   const auto tree = GameTree::make(game);
   std::vector<std::uint64_t> rows;
   std::vector<float> wanted;
   for (std::uint64_t number = 0; number < 700; ++number) {
-    const Position end = line(game, number).back();
+    const Position end = testing::positions_of(game, number, 23).back();
     ASSERT_TRUE(game.terminal(end));
     const Row row = tree->row_of(end).value();
     rows.insert(rows.end(), row.begin(), row.end());
@@ -129,7 +145,7 @@ TEST(RandomGames, AreBrokenOffAfterTheMostPlies) {
   RandomGames play(tree->lanes());
   Random random(5);
   const auto shares = play.play(row, 1, random, 40);
-  EXPECT_EQ(shares, std::vector<float>{RandomGames::unfinished});
+  EXPECT_EQ(shares, std::vector<float>{GoalShares::undecided});
   EXPECT_EQ(play.plies(), 40u);
 }
 

@@ -6,6 +6,7 @@
 
 #include "orchard/match.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 #include "syntax/arithmetic.hpp"
 
 namespace orchard {
@@ -13,9 +14,7 @@ namespace {
 
 using ::testing::HasSubstr;
 
-Game load(const std::string& name) {
-  return Game::load(testing::game_path(name)).value();
-}
+using testing::load;
 
 TEST(Line, TakesMovesOfRolesAndJointMoves) {
   const Game game = load("espalier_3x3");

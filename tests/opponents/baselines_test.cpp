@@ -7,15 +7,12 @@
 #include "baselines/silo_player.hpp"
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard::bench {
 namespace {
 
-Game load(const std::string& name, std::map<std::string, std::int64_t> sizes) {
-  LoadOptions options;
-  options.sizes = std::move(sizes);
-  return Game::load(testing::game_path(name), options).value();
-}
+using orchard::testing::load;
 
 // Every move of random games, by the engine and by hand.
 template <class State>

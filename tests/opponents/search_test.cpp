@@ -12,6 +12,7 @@
 #include "orchard/playouts.hpp"
 #include "orchard/solve.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard::opponents {
 namespace {
@@ -179,13 +180,7 @@ TEST(TreeSearch, ProvenValuesAreTheSolvedOnes) {
     const Solution solution = solve(game).value();
     const auto tree = GameTree::make(game);
     for (std::uint64_t number = 0; number < 25; ++number) {
-      std::vector<Position> positions;
-      WalkOptions walk;
-      walk.game = number;
-      (void)random_walk(game, walk, [&](const WalkStep& step) {
-        positions.push_back(step.position);
-        return true;
-      });
+      const auto positions = orchard::testing::positions_of(game, number, 1);
       const Position& position = positions[number % positions.size()];
       if (game.terminal(position)) continue;
       const Role role = game.to_move(position).front();

@@ -11,6 +11,7 @@
 #include "orchard/review.hpp"
 #include "support/explored_by_hand.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 #include "support/random_rules.hpp"
 
 namespace orchard {

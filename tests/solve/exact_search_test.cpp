@@ -8,6 +8,7 @@
 #include "orchard/playouts.hpp"
 #include "orchard/solve.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard {
 namespace {
@@ -55,14 +56,7 @@ TEST(ExactSearch, SaysWhatEveryPositionSays) {
     const Solution known = solve(game, all).value();
     ASSERT_TRUE(known.complete()) << known.reason();
     for (std::uint64_t number = 0; number < count; ++number) {
-      std::vector<Position> positions;
-      WalkOptions walk;
-      walk.game = number;
-      walk.seed = 5;
-      (void)random_walk(game, walk, [&](const WalkStep& step) {
-        positions.push_back(step.position);
-        return true;
-      });
+      const std::vector<Position> positions = testing::positions_of(game, number, 5);
       const Position& position = positions[number * 7 % positions.size()];
       const Solution found = searched(game, position);
       ASSERT_TRUE(found.complete()) << found.reason();

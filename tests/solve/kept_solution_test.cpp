@@ -8,6 +8,7 @@
 #include "orchard/playouts.hpp"
 #include "orchard/solve.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard {
 namespace {

@@ -9,6 +9,7 @@
 #include "orchard/playouts.hpp"
 #include "orchard/solve.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard {
 namespace {
