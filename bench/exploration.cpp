@@ -210,14 +210,14 @@ int run(int rounds) {
       options.store = store;
       return of(take_census(game, options).value());
     };
-    census(CensusStore::layers);  // what is made once for a game is not what is measured
+    census(CensusStore::automatic);  // what is made once for a game is not what is measured
     const bool checks = checker.prepare(subject.heights, subject.bins);
     Timed engine;
     Timed hand;
     Timed model;
     Timed plain;
     for (int round = 0; round < rounds; ++round) {
-      engine.run([&] { return census(CensusStore::layers); });
+      engine.run([&] { return census(CensusStore::automatic); });
       hand.run(subject.by_hand);
       if (checks) model.run([&] { return checker.run(); }, children_seconds);
       plain.run([&] { return census(CensusStore::plain); });

@@ -18,10 +18,11 @@
 namespace orchard {
 
 enum class CensusStore {
-  automatic,  // plain for a few positions, then keys, layers apart if they can be told apart
+  automatic,  // plain for a few positions, then a bitmap if it fits, else layers
   plain,      // positions as they are
-  keys,       // short keys, all of them
-  layers,     // short keys, of two layers where they can be told apart
+  keys,       // short keys in sets, all of them
+  layers,     // short keys in sets, of two layers where they can be told apart
+  bitmap,     // a bit for every key there could be, likewise; where keys are too long, layers
 };
 
 struct CensusOptions {

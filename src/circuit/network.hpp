@@ -49,6 +49,10 @@ class Network {
   Signal either(Signal a, Signal b) { return any({a, b}); }
   Signal differ(Signal a, Signal b) { return either(both(a, !b), both(!a, b)); }
   Signal choose(Signal condition, Signal yes, Signal no) {
+    if (yes == always || no == never)
+      return yes == always ? either(condition, no) : both(condition, yes);
+    if (no == always || yes == never)
+      return no == always ? either(!condition, yes) : both(!condition, no);
     return either(both(condition, yes), both(!condition, no));
   }
   Signal several(const std::vector<Signal>& signals);  // two of them at least

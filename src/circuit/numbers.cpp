@@ -32,4 +32,12 @@ Number count(Network& network, std::span<const Signal> signals) {
   return sums.empty() ? Number{} : sums.front();
 }
 
+Signal differ(Network& network, const Number& a, const Number& b) {
+  std::vector<Signal> digits;
+  for (std::size_t d = 0; d < std::max(a.size(), b.size()); ++d) {
+    digits.push_back(network.differ(d < a.size() ? a[d] : never, d < b.size() ? b[d] : never));
+  }
+  return network.any(std::move(digits));
+}
+
 }  // namespace orchard::circuit

@@ -16,4 +16,7 @@ Number add(Network& network, const Number& a, const Number& b);
 // How many of the signals hold, by a tree of adders; O(signals).
 Number count(Network& network, std::span<const Signal> signals);
 
+// Whether two numbers are not the same.
+Signal differ(Network& network, const Number& a, const Number& b);
+
 }  // namespace orchard::circuit

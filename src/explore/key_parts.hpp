@@ -15,7 +15,11 @@ class KeyParts {
  public:
   static std::size_t part_of(const Key<words>& mixed) { return mixed[0] >> 56; }
 
-  void add(const Key<words>& mixed) { parts_[part_of(mixed)].push_back(mixed); }
+  // Of a plain key.
+  void add(const Key<words>& key) {
+    const Key<words> mixed = mixed_key(key);
+    parts_[part_of(mixed)].push_back(mixed);
+  }
   std::vector<Key<words>>& operator[](std::size_t part) { return parts_[part]; }
   std::uint64_t size() const {
     std::uint64_t result = 0;

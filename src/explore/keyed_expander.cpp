@@ -5,24 +5,35 @@
 
 #include "circuit/lane_kernels.hpp"
 #include "circuit/transpose.hpp"
+#include "explore/bitmap_writer.hpp"
+#include "explore/key_parts.hpp"
 #include "game/lane_evaluator.hpp"
 
 namespace orchard::explore {
 
 using circuit::LaneBlock;
 
+namespace {
+
+// Rows of so many words are read into as many blocks at least.
+std::size_t key_blocks(const PositionCode& code, std::size_t words) {
+  return std::max<std::size_t>(code.bits, words * 64 - 63);
+}
+
+}  // namespace
+
 template <std::size_t words>
 KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
     : game_(game),
-      key_lanes_(std::max<std::size_t>(game.code().bits, words * 64 - 63)),
-      fluents_(game.game().ground().fluents().size()),
-      look_reports_(KeyedGame::first_measure_report + game.measure_bits_ + game.same_bits_ +
-                    game.steps_.size()),
+      key_lanes_(key_blocks(game.code(), words) + game.code().clock.fluents.size()),
+      fluents_(game.game().ground().fluents().size() + game.code().clock.fluents.size()),
+      look_reports_(KeyedGame::first_same_report + game.same_bits_ + game.steps_.size()),
       renamed_(game.renamings().size()) {
-  std::size_t reports = 1;
+  std::size_t reports = KeyedGame::first_bit_report;
   std::size_t scratch = game.look_->scratch_blocks();
   for (const KeyedGame::Step& step : game.steps_) {
-    reports = std::max(reports, 1 + step.bits.size() + game.renamings().size() * game.code().bits);
+    reports = std::max(reports, KeyedGame::first_bit_report + step.bits.size() +
+                                    game.renamings().size() * game.code().bits);
     Places& places = places_.emplace_back();
     places.kept.fill(~std::uint64_t{0});
     for (const std::uint32_t bit : step.bits) {
@@ -50,8 +61,7 @@ std::uint64_t KeyedExpander<words>::stood_for(const LaneBlock& lanes) const {
     if (order % same != 0) continue;
     LaneBlock here = lanes;
     for (std::size_t b = 0; b < game_.same_bits_; ++b) {
-      const LaneBlock& digit =
-          look_reports_[KeyedGame::first_measure_report + game_.measure_bits_ + b];
+      const LaneBlock& digit = look_reports_[KeyedGame::first_same_report + b];
       const bool one = ((same - 1) >> b & 1) != 0;
       for (std::size_t w = 0; w < here.words.size(); ++w) {
         here.words[w] &= one ? digit.words[w] : ~digit.words[w];
@@ -62,46 +72,44 @@ std::uint64_t KeyedExpander<words>::stood_for(const LaneBlock& lanes) const {
   return result;
 }
 
-// Whether the positions of these lanes have the measure of their depth.
-template <std::size_t words>
-bool KeyedExpander<words>::measure_holds(std::uint64_t depth, const LaneBlock& filled) const {
-  const Measure& measure = game_.measure();
-  const std::int64_t expected = measure.at_start + measure.step * static_cast<std::int64_t>(depth);
-  if (expected < 0 || expected >> game_.measure_bits_ != 0) return false;
-  for (std::size_t w = 0; w < filled.words.size(); ++w) {
-    std::uint64_t differs = 0;
-    for (std::size_t b = 0; b < game_.measure_bits_; ++b) {
-      const bool one = (expected >> b & 1) != 0;
-      differs |= look_reports_[KeyedGame::first_measure_report + b].words[w] ^
-                 (one ? ~std::uint64_t{0} : 0);
-    }
-    if ((differs & filled.words[w]) != 0) return false;
-  }
-  return true;
-}
-
 // What the code cannot write, by the step program of a plain evaluator.
 template <std::size_t words>
 std::vector<std::uint64_t> KeyedExpander<words>::successor(const Key<words>& key,
+                                                           std::uint64_t depth,
                                                            std::size_t step) const {
   LaneEvaluator evaluator(game_.game());
-  evaluator.load(game_.code().row(key, evaluator.words()), 1);
+  evaluator.load(game_.code().row(key, evaluator.words(), depth), 1);
   evaluator.set_joint(0, game_.steps_[step].joint);
   evaluator.step();
   const auto row = evaluator.next(0);
   return {row.begin(), row.end()};
 }
 
+// What the clock says of this depth, and of the next one.
 template <std::size_t words>
+void KeyedExpander<words>::set_clock(std::uint64_t depth) {
+  const PositionCode::Clock& clock = game_.code().clock;
+  const std::size_t fluents = game_.game().ground().fluents().size();
+  for (std::size_t place = 0; place < clock.fluents.size(); ++place) {
+    const auto all = [](bool one) { return one ? ~std::uint64_t{0} : 0; };
+    key_lanes_[game_.code().bits + place].words.fill(all(clock.holds(place, depth)));
+    fluents_[fluents + place].words.fill(all(clock.holds(place, depth + 1)));
+  }
+}
+
+template <std::size_t words>
+template <class Found>
 BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::uint64_t depth,
-                                         bool goes_on, BlockCounts& counts, KeyParts<words>& next) {
+                                         bool goes_on, BlockCounts& counts, Found& next) {
   BlockFaults faults;
   LaneBlock filled;
   for (std::size_t w = 0; w < filled.words.size(); ++w) {
     const std::size_t here = keys.size() - std::min(keys.size(), w * 64);
     filled.words[w] = here >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << here) - 1;
   }
-  circuit::rows_to_lanes({keys.front().data(), keys.size() * words}, keys.size(), key_lanes_);
+  circuit::rows_to_lanes({keys.front().data(), keys.size() * words}, keys.size(),
+                         std::span(key_lanes_).first(key_blocks(game_.code(), words)));
+  set_clock(depth);
   game_.look_->run(
       {key_lanes_.data(), nullptr, fluents_.data(), look_reports_.data(), scratch_.data()});
   const auto of = [&](std::size_t report) {
@@ -120,10 +128,8 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
   counts.open =
       counts.open || circuit::count_lanes(terminal) + circuit::count_lanes(stuck) < keys.size();
   faults.joint_moves = circuit::any_lane(of(KeyedGame::more_report));
-  faults.measure = game_.measure().step != 0 && !measure_holds(depth, filled);
   if (!goes_on || faults.any()) return faults;
-  const std::size_t first_step_report =
-      KeyedGame::first_measure_report + game_.measure_bits_ + game_.same_bits_;
+  const std::size_t first_step_report = KeyedGame::first_same_report + game_.same_bits_;
   for (std::size_t s = 0; s < game_.steps_.size(); ++s) {
     LaneBlock made = look_reports_[first_step_report + s];
     std::uint64_t some = 0;
@@ -132,7 +138,7 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
     const KeyedGame::Step& step = game_.steps_[s];
     step.executor->run({fluents_.data(), nullptr, nullptr, step_reports_.data(), scratch_.data()});
     const Places& places = places_[s];
-    std::size_t first = 1;
+    std::size_t first = KeyedGame::first_bit_report;
     for (std::size_t w = 0; w < words; ++w) {
       const std::size_t count = places.of_word[w].size();
       circuit::lanes_to_places(std::span<const LaneBlock>(step_reports_).subspan(first, count),
@@ -148,10 +154,14 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
       }
     }
     for (std::size_t w = 0; w < made.words.size(); ++w) {
-      const std::uint64_t unwritable = step_reports_[0].words[w] & made.words[w];
-      if (unwritable != 0) {
-        faults.row =
-            successor(keys[w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable))], s);
+      const auto faulty = [&](std::size_t report) {
+        return step_reports_[report].words[w] & made.words[w];
+      };
+      faults.measure = faulty(KeyedGame::mismeasured_report) != 0;
+      if (faults.measure) return faults;
+      if (const std::uint64_t unwritable = faulty(KeyedGame::unwritable_report); unwritable != 0) {
+        faults.row = successor(
+            keys[w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable))], depth, s);
         return faults;
       }
       for (std::uint64_t word = made.words[w]; word != 0; word &= word - 1) {
@@ -165,16 +175,24 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
           for (std::size_t k = 0; k < words; ++k) other[k] = renamed[k][lane];
           key = std::min(key, other);
         }
-        next.add(mixed_key(key));
+        next.add(key);
       }
     }
   }
   return faults;
 }
 
+#define ORCHARD_EXPANDER(words, Found)                                                          \
+  template BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>>, std::uint64_t, \
+                                                    bool, BlockCounts&, Found&)
 template class KeyedExpander<1>;
 template class KeyedExpander<2>;
 template class KeyedExpander<3>;
+ORCHARD_EXPANDER(1, KeyParts<1>);
+ORCHARD_EXPANDER(2, KeyParts<2>);
+ORCHARD_EXPANDER(3, KeyParts<3>);
+ORCHARD_EXPANDER(1, BitmapWriter);
+#undef ORCHARD_EXPANDER
 static_assert(PositionCode::most_words == 3);
 
 }  // namespace orchard::explore

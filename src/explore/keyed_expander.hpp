@@ -1,14 +1,14 @@
 // Blocks of keys through the programs of a keyed game. One thread each; the game must outlive it.
 #pragma once
 
-#include "explore/key_parts.hpp"
+#include "explore/key.hpp"
 #include "explore/keyed_game.hpp"
 
 namespace orchard::explore {
 
 struct BlockFaults {
   bool joint_moves = false;  // two roles choose at once that were not seen to
-  bool measure = false;      // a position whose measure is not that of its depth
+  bool measure = false;      // a step that does not change the measure as it should
   // A position from which something follows that the code cannot write, and what follows.
   std::optional<std::vector<std::uint64_t>> row;
   bool any() const { return joint_moves || measure || row.has_value(); }
@@ -35,14 +35,17 @@ class KeyedExpander {
  public:
   explicit KeyedExpander(const KeyedGame& game);
 
-  // Up to 512 keys at a depth; adds to the counts, and to `next`, mixed, what follows if `goes_on`.
+  // Up to 512 keys at a depth; adds to the counts, and if `goes_on` what follows to `next`: calls
+  // its add(key).
+  template <class Found>
   BlockFaults expand(std::span<const Key<words>> keys, std::uint64_t depth, bool goes_on,
-                     BlockCounts& counts, KeyParts<words>& next);
+                     BlockCounts& counts, Found& next);
 
  private:
   std::uint64_t stood_for(const circuit::LaneBlock& lanes) const;
-  bool measure_holds(std::uint64_t depth, const circuit::LaneBlock& filled) const;
-  std::vector<std::uint64_t> successor(const Key<words>& key, std::size_t step) const;
+  std::vector<std::uint64_t> successor(const Key<words>& key, std::uint64_t depth,
+                                       std::size_t step) const;
+  void set_clock(std::uint64_t depth);
 
   struct Places {  // of the bits that a step writes
     std::array<std::vector<std::uint8_t>, words> of_word;

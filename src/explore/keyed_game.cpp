@@ -84,6 +84,9 @@ std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionC
   const std::vector<Joint> joints = joints_of(game.choice_groups());
   std::unique_ptr<KeyedGame> result(
       new KeyedGame(game, std::move(code), std::move(measure), std::move(renamings)));
+  for (const PositionCode::Group& group : result->code_.groups) {
+    result->plans_.push_back(plans_of(group));
+  }
   std::vector<Draft> drafts;
   for (const Joint& joint : joints) drafts.push_back(result->draft(joint));
   result->arrange(drafts);
@@ -91,25 +94,67 @@ std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionC
   return result;
 }
 
-// A bit of a group's number where these signals say which fluents hold, before they are renamed.
-Signal KeyedGame::bit_of(Network& network, const PositionCode::Group& group, std::uint32_t bit,
-                         const std::vector<Signal>& fluents,
-                         const std::vector<std::uint32_t>* renaming) const {
-  std::vector<Signal> with_bit;
-  for (std::size_t place = 0; place < group.fluents.size(); ++place) {
-    if ((group.number(place) >> bit & 1) == 0) continue;
-    const std::uint32_t fluent = group.fluents[place];
-    with_bit.push_back(fluents[renaming == nullptr ? fluent : (*renaming)[fluent]]);
+KeyedGame::Plans KeyedGame::plans_of(const PositionCode::Group& group) {
+  using circuit::DecisionPlan;
+  const std::size_t places = group.fluents.size();
+  Plans result{{}, DecisionPlan::one_of(group.patterns, places), {}};
+  std::vector<circuit::Combination> numbers(group.patterns.size());
+  for (std::uint32_t b = 0; b < group.bits; ++b) {
+    std::vector<bool> wanted;
+    for (std::size_t n = 0; n < group.patterns.size(); ++n) {
+      wanted.push_back((n >> b & 1) != 0);
+      if (wanted.back()) numbers[n].push_back(static_cast<std::uint16_t>(b));
+    }
+    result.bits.push_back(DecisionPlan::telling(group.patterns, places, wanted));
   }
-  return network.any(std::move(with_bit));
+  for (std::size_t place = 0; place < places; ++place) {
+    std::vector<bool> wanted;
+    for (const circuit::Combination& pattern : group.patterns) {
+      wanted.push_back(std::ranges::binary_search(pattern, place));
+    }
+    result.fluents.push_back(DecisionPlan::telling(numbers, group.bits, wanted));
+  }
+  return result;
 }
+
+namespace {
+
+std::vector<Signal> signals_of(const PositionCode::Group& group, const std::vector<Signal>& fluents,
+                               const std::vector<std::uint32_t>* renaming) {
+  std::vector<Signal> result;
+  for (const std::uint32_t fluent : group.fluents) {
+    result.push_back(fluents[renaming == nullptr ? fluent : (*renaming)[fluent]]);
+  }
+  return result;
+}
+
+}  // namespace
 
 std::vector<Signal> KeyedGame::renamed_bits(Network& network, const std::vector<Signal>& fluents,
                                             const std::vector<std::uint32_t>& renaming) const {
   std::vector<Signal> result(code_.bits, never);
-  for (const PositionCode::Group& group : code_.groups) {
+  for (std::size_t g = 0; g < code_.groups.size(); ++g) {
+    const PositionCode::Group& group = code_.groups[g];
+    const std::vector<Signal> signals = signals_of(group, fluents, &renaming);
     for (std::uint32_t b = 0; b < group.bits; ++b) {
-      result[group.first_bit + b] = bit_of(network, group, b, fluents, &renaming);
+      result[group.first_bit + b] = plans_[g].bits[b].build(network, signals);
+    }
+  }
+  return result;
+}
+
+// The bits of the key are the inputs, then what the clock says.
+std::vector<Signal> KeyedGame::fluents_of_bits(Network& network) const {
+  std::vector<Signal> bits;
+  for (std::uint32_t b = 0; b < code_.bits; ++b) bits.push_back(network.add_input());
+  std::vector<Signal> result(game_.network().fluents.size(), never);
+  for (const std::uint32_t fluent : code_.clock.fluents) result[fluent] = network.add_input();
+  for (const std::uint32_t fluent : code_.always) result[fluent] = always;
+  for (std::size_t g = 0; g < code_.groups.size(); ++g) {
+    const PositionCode::Group& group = code_.groups[g];
+    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
+      result[group.fluents[place]] = plans_[g].fluents[place].build(
+          network, std::span(bits).subspan(group.first_bit, group.bits));
     }
   }
   return result;
@@ -118,20 +163,7 @@ std::vector<Signal> KeyedGame::renamed_bits(Network& network, const std::vector<
 void KeyedGame::make_look(std::vector<Draft> drafts) {
   const circuit::GameNetwork& game = game_.network();
   Network network;
-  std::vector<Signal> bits;
-  for (std::uint32_t b = 0; b < code_.bits; ++b) bits.push_back(network.add_input());
-  std::vector<Signal> fluents(game.fluents.size(), never);
-  for (const std::uint32_t fluent : code_.always) fluents[fluent] = always;
-  for (const PositionCode::Group& group : code_.groups) {
-    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
-      std::vector<Signal> digits;
-      for (std::uint32_t b = 0; b < group.bits; ++b) {
-        const bool one = (group.number(place) >> b & 1) != 0;
-        digits.push_back(bits[group.first_bit + b] ^ !one);
-      }
-      fluents[group.fluents[place]] = network.all(std::move(digits));
-    }
-  }
+  const std::vector<Signal> fluents = fluents_of_bits(network);
   circuit::Copier copy(game.network, network);
   for (std::size_t f = 0; f < fluents.size(); ++f) copy.put(game.fluents[f], fluents[f]);
 
@@ -160,19 +192,12 @@ void KeyedGame::make_look(std::vector<Draft> drafts) {
   }
   std::vector<Signal> outputs{terminal, network.both(!terminal, !all_can),
                               network.both(open, network.any(std::move(more)))};
-  if (measure_.step != 0) {
-    std::vector<Signal> held;
-    for (const std::uint32_t fluent : measure_.fluents) held.push_back(fluents[fluent]);
-    const circuit::Number number = circuit::count(network, held);
-    measure_bits_ = number.size();
-    outputs.insert(outputs.end(), number.begin(), number.end());
-  }
   std::vector<Signal> same;
   for (const std::vector<std::uint32_t>& renaming : renamings_) {
     const std::vector<Signal> renamed = renamed_bits(network, fluents, renaming);
     std::vector<Signal> equal;
     for (std::uint32_t b = 0; b < code_.bits; ++b) {
-      equal.push_back(!network.differ(bits[b], renamed[b]));
+      equal.push_back(!network.differ(Signal(network.input(b), false), renamed[b]));
     }
     same.push_back(network.all(std::move(equal)));
   }
@@ -215,17 +240,27 @@ KeyedGame::Draft KeyedGame::draft(const Joint& joint) const {
     result.unwritable.push_back(!result.next[fluent]);
   }
   for (const std::uint32_t fluent : code_.never) result.unwritable.push_back(result.next[fluent]);
-  for (const PositionCode::Group& group : code_.groups) {
-    std::vector<Signal> next;
-    bool changes = false;
-    for (const std::uint32_t fluent : group.fluents) {
-      next.push_back(result.next[fluent]);
-      changes = changes || next.back() != now[fluent];
+  if (measure_.step != 0) {
+    // Of the fluents that may change: one more must hold than did before, or one less.
+    std::vector<Signal> before;
+    std::vector<Signal> after;
+    for (const std::uint32_t fluent : measure_.fluents) {
+      if (now[fluent] == result.next[fluent]) continue;
+      before.push_back(now[fluent]);
+      after.push_back(result.next[fluent]);
     }
-    if (changes) {
-      result.unwritable.push_back(network.several(next));
-      if (!group.may_be_empty) result.unwritable.push_back(!network.any(next));
-    }
+    (measure_.step > 0 ? before : after).push_back(always);
+    result.mismeasured =
+        circuit::differ(network, circuit::count(network, before), circuit::count(network, after));
+  }
+  for (const std::uint32_t fluent : code_.clock.fluents) {
+    result.unwritable.push_back(network.differ(result.next[fluent], network.add_input()));
+  }
+  for (std::size_t g = 0; g < code_.groups.size(); ++g) {
+    const PositionCode::Group& group = code_.groups[g];
+    const std::vector<Signal> next = signals_of(group, result.next, nullptr);
+    const bool changes = next != signals_of(group, now, nullptr);
+    if (changes) result.unwritable.push_back(!plans_[g].known.build(network, next));
     result.changes.push_back(changes);
   }
   return result;
@@ -256,13 +291,13 @@ void KeyedGame::make_step(Draft draft) {
   for (std::size_t g = 0; g < code_.groups.size(); ++g) {
     const PositionCode::Group& group = code_.groups[g];
     if (!draft.changes[g]) continue;
+    const std::vector<Signal> next = signals_of(group, draft.next, nullptr);
     for (std::uint32_t b = 0; b < group.bits; ++b) {
-      written.emplace_back(group.first_bit + b,
-                           bit_of(draft.network, group, b, draft.next, nullptr));
+      written.emplace_back(group.first_bit + b, plans_[g].bits[b].build(draft.network, next));
     }
   }
   std::ranges::sort(written);
-  std::vector<Signal> outputs{draft.network.any(std::move(draft.unwritable))};
+  std::vector<Signal> outputs{draft.network.any(std::move(draft.unwritable)), draft.mismeasured};
   for (const auto& [bit, signal] : written) {
     step.bits.push_back(bit);
     outputs.push_back(signal);

@@ -2,10 +2,12 @@
 // from each joint move, with keys in and keys out.
 //
 // A joint move is a program of its own, with the move's choice folded in, that gives only those
-// bits of the key that it can change. All joint moves are there, by the groups of roles that were
-// seen to choose one at a time; where that does not hold, `BlockFaults` says so, and so it does
-// where the code cannot write what follows: nothing of a faulty block may be used. Immutable once
-// made; the game must outlive it. Each thread has a KeyedExpander of its own.
+// bits of the key that it can change. Inputs of all programs are followed by what the clock of the
+// code says: of this depth for the look at positions, and for joint moves of the next one too. All
+// joint moves are there, by the groups of roles that were seen to choose one at a time; where that
+// does not hold, `BlockFaults` says so, and so it does where the code cannot write what follows:
+// nothing of a faulty block may be used. Immutable once made; the game must outlive it. Each thread
+// has a KeyedExpander of its own.
 #pragma once
 
 #include <memory>
@@ -39,8 +41,8 @@ class KeyedGame {
   struct Step {
     std::vector<std::uint32_t> joint;  // a move number for each role
     std::unique_ptr<const circuit::Executor> executor;
-    // Reports: whether the code cannot write what follows; then these bits of the key; then, for
-    // each renaming, all bits of the key renamed.
+    // Reports: whether the code cannot write what follows, whether its measure is not what it
+    // should be; then these bits of the key; then, for each renaming, all bits of the key renamed.
     std::vector<std::uint32_t> bits;
   };
   KeyedGame(const LaneGame& game, PositionCode code, Measure measure, Renamings renamings)
@@ -53,14 +55,20 @@ class KeyedGame {
     std::vector<std::uint32_t> joint;
     circuit::Network network;
     std::vector<circuit::Signal> unwritable;  // any of them: the code cannot write it
+    circuit::Signal mismeasured;              // the measure does not change as it should
     std::vector<circuit::Signal> next;        // by fluent
     std::vector<bool> changes;                // by group
   };
   Draft draft(const std::vector<std::uint32_t>& joint) const;
   void arrange(const std::vector<Draft>& drafts);
-  circuit::Signal bit_of(circuit::Network& network, const PositionCode::Group& group,
-                         std::uint32_t bit, const std::vector<circuit::Signal>& fluents,
-                         const std::vector<std::uint32_t>* renaming) const;
+  // How the bits of a group follow from its fluents, what it knows, and the other way round.
+  struct Plans {
+    std::vector<circuit::DecisionPlan> bits;
+    circuit::DecisionPlan known;
+    std::vector<circuit::DecisionPlan> fluents;
+  };
+  static Plans plans_of(const PositionCode::Group& group);
+  std::vector<circuit::Signal> fluents_of_bits(circuit::Network& network) const;
   std::vector<circuit::Signal> renamed_bits(circuit::Network& network,
                                             const std::vector<circuit::Signal>& fluents,
                                             const std::vector<std::uint32_t>& renaming) const;
@@ -69,16 +77,19 @@ class KeyedGame {
 
   const LaneGame& game_;
   PositionCode code_;
+  std::vector<Plans> plans_;  // by group
   const Measure measure_;
   const Renamings renamings_;
-  // Reports of the look: these, the digits of the measure, those of the number of renamings that
-  // leave the position as it is, whether each joint move can be made.
+  static constexpr std::size_t unwritable_report = 0;
+  static constexpr std::size_t mismeasured_report = 1;
+  static constexpr std::size_t first_bit_report = 2;
+  // Reports of the look: these, the digits of the number of renamings that leave the position as it
+  // is, whether each joint move can be made.
   static constexpr std::size_t terminal_report = 0;
   static constexpr std::size_t stuck_report = 1;
   static constexpr std::size_t more_report = 2;  // joint moves that are not among the steps
-  static constexpr std::size_t first_measure_report = 3;
+  static constexpr std::size_t first_same_report = 3;
   std::unique_ptr<const circuit::Executor> look_;
-  std::size_t measure_bits_ = 0;
   std::size_t same_bits_ = 0;
   std::vector<Step> steps_;
 };

@@ -8,10 +8,6 @@ namespace orchard::explore {
 
 namespace {
 
-bool bit(std::span<const std::uint64_t> row, std::uint32_t number) {
-  return (row[number / 64] >> (number % 64) & 1) != 0;
-}
-
 template <class Visit>
 void each_bit(std::span<const std::uint64_t> row, Visit&& visit) {
   for (std::size_t w = 0; w < row.size(); ++w) {
@@ -24,48 +20,65 @@ void each_bit(std::span<const std::uint64_t> row, Visit&& visit) {
 
 }  // namespace
 
-std::optional<std::vector<std::uint64_t>> PositionCode::key(
-    std::span<const std::uint64_t> row) const {
-  for (const std::uint32_t fluent : always) {
-    if (!bit(row, fluent)) return std::nullopt;
-  }
-  for (const std::uint32_t fluent : never) {
-    if (bit(row, fluent)) return std::nullopt;
+std::optional<std::uint64_t> PositionCode::Group::number(std::span<const std::uint64_t> row) const {
+  std::size_t held = 0;
+  for (const std::uint32_t fluent : fluents) held += holds(row, fluent) ? 1 : 0;
+  const auto found = std::ranges::find_if(patterns, [&](const circuit::Combination& places) {
+    return places.size() == held && std::ranges::all_of(places, [&](std::uint16_t place) {
+             return holds(row, fluents[place]);
+           });
+  });
+  if (found == patterns.end()) return std::nullopt;
+  return static_cast<std::uint64_t>(found - patterns.begin());
+}
+
+std::optional<std::vector<std::uint64_t>> PositionCode::key(std::span<const std::uint64_t> row,
+                                                            std::uint64_t depth) const {
+  const auto of_row = [&](std::uint32_t fluent) { return holds(row, fluent); };
+  if (!std::ranges::all_of(always, of_row)) return std::nullopt;
+  if (std::ranges::any_of(never, of_row)) return std::nullopt;
+  for (std::size_t place = 0; place < clock.fluents.size(); ++place) {
+    if (of_row(clock.fluents[place]) != clock.holds(place, depth)) return std::nullopt;
   }
   std::vector<std::uint64_t> result(words(), 0);
   for (const Group& group : groups) {
-    std::optional<std::uint64_t> number;
-    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
-      if (!bit(row, group.fluents[place])) continue;
-      if (number) return std::nullopt;
-      number = group.number(place);
-    }
-    if (!number && !group.may_be_empty) return std::nullopt;
+    const auto number = group.number(row);
+    if (!number) return std::nullopt;
     for (std::uint32_t b = 0; b < group.bits; ++b) {
       const std::uint32_t at = group.first_bit + b;
-      result[at / 64] |= (number.value_or(0) >> b & 1) << (at % 64);
+      result[at / 64] |= (*number >> b & 1) << (at % 64);
     }
   }
   return result;
 }
 
 std::vector<std::uint64_t> PositionCode::row(std::span<const std::uint64_t> key,
-                                             std::size_t row_words) const {
+                                             std::size_t row_words, std::uint64_t depth) const {
   std::vector<std::uint64_t> result(row_words, 0);
   const auto put = [&](std::uint32_t fluent) {
     result[fluent / 64] |= std::uint64_t{1} << (fluent % 64);
   };
   for (const std::uint32_t fluent : always) put(fluent);
+  for (std::size_t place = 0; place < clock.fluents.size(); ++place) {
+    if (clock.holds(place, depth)) put(clock.fluents[place]);
+  }
   for (const Group& group : groups) {
     std::uint64_t number = 0;
     for (std::uint32_t b = 0; b < group.bits; ++b) {
-      number |= (bit(key, group.first_bit + b) ? std::uint64_t{1} : 0) << b;
+      number |= (holds(key, group.first_bit + b) ? std::uint64_t{1} : 0) << b;
     }
-    for (std::size_t place = 0; place < group.fluents.size(); ++place) {
-      if (group.number(place) == number) put(group.fluents[place]);
-    }
+    for (const std::uint16_t place : group.patterns[number]) put(group.fluents[place]);
   }
   return result;
+}
+
+void PositionCode::number_bits() {
+  bits = 0;
+  for (Group& group : groups) {
+    group.first_bit = bits;
+    group.bits = static_cast<std::uint32_t>(std::bit_width(group.patterns.size() - 1));
+    bits += group.bits;
+  }
 }
 
 CodeFinder::CodeFinder(const ground::GroundProgram& ground)
@@ -108,19 +121,22 @@ void CodeFinder::observe(std::span<const std::uint64_t> row) {
 
 PositionCode::Group CodeFinder::group_of(const Candidate& candidate) const {
   PositionCode::Group group;
+  if (candidate.held < rows_) group.patterns.emplace_back();
   for (const std::uint32_t fluent : candidate.fluents) {
-    if (seen_[fluent] > 0) group.fluents.push_back(fluent);
-  }
-  group.may_be_empty = candidate.held < rows_;
-  if (!group.fluents.empty()) {
-    group.bits = static_cast<std::uint32_t>(std::bit_width(group.number(group.fluents.size() - 1)));
+    if (seen_[fluent] == 0) continue;
+    group.patterns.push_back({static_cast<std::uint16_t>(group.fluents.size())});
+    group.fluents.push_back(fluent);
   }
   return group;
 }
 
 // A fluent by itself takes a bit, or none if it always holds.
 std::uint32_t CodeFinder::bits_of(const Candidate& candidate) const {
-  if (candidate.exclusive) return group_of(candidate).bits;
+  if (candidate.exclusive) {
+    const std::size_t patterns = group_of(candidate).patterns.size();
+    return static_cast<std::uint32_t>(
+        std::bit_width(patterns - std::min<std::size_t>(patterns, 1)));
+  }
   std::uint32_t result = 0;
   for (const std::uint32_t fluent : candidate.fluents) {
     result += seen_[fluent] > 0 && seen_[fluent] < rows_ ? 1 : 0;
@@ -142,17 +158,12 @@ PositionCode CodeFinder::code() const {
   }
   PositionCode result;
   std::vector<bool> grouped(fluents_, false);
-  const auto add = [&](PositionCode::Group group) {
-    group.first_bit = result.bits;
-    result.bits += group.bits;
-    result.groups.push_back(std::move(group));
-  };
   for (const Candidate& candidate : candidates_) {
     if (candidate.place != best[candidate.functor] || !candidate.exclusive) continue;
     PositionCode::Group group = group_of(candidate);
-    if (group.bits == 0) continue;  // one that always holds, or none ever
+    if (group.patterns.size() < 2) continue;  // one that always holds, or none ever
     for (const std::uint32_t fluent : group.fluents) grouped[fluent] = true;
-    add(std::move(group));
+    result.groups.push_back(std::move(group));
   }
   for (std::uint32_t fluent = 0; fluent < fluents_; ++fluent) {
     if (seen_[fluent] == 0) {
@@ -160,9 +171,10 @@ PositionCode CodeFinder::code() const {
     } else if (seen_[fluent] == rows_) {
       result.always.push_back(fluent);
     } else if (!grouped[fluent]) {
-      add({{fluent}, true, 0, 1});
+      result.groups.push_back({{fluent}, {{}, {0}}, 0, 0});
     }
   }
+  result.number_bits();
   return result;
 }
 

@@ -1,18 +1,22 @@
-// Positions as short numbers: each group of fluents of which one holds at most becomes as many bits
-// as tell which.
+// Positions as short numbers: fluents in groups, and for each group a number that says which of
+// them hold, among all that were seen to hold together.
 //
-// Groups are the values a functor can have at one of its places, for each choice of the others;
-// that one of them holds at most, that some fluents never hold and others always, is taken from
-// positions that were seen, never relied on: what a code cannot write has no key, and is to be
-// shown to the finder, which then gives a code that can. A code is a value.
+// Which groups there are, what holds together in them, that some fluents never hold and others
+// always, or at the same depths always, is taken from positions that were seen, never relied on:
+// what a code cannot write has no key, and is to be shown to whoever found the code, who then gives
+// one that can. `CodeFinder` groups the values a functor can have at one of its places, for each
+// choice of the others, where one of them holds at most; `CodeJoiner` (`code_joiner.hpp`) groups
+// what hangs together. A code is a value.
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
 
+#include <algorithm>
 #include <optional>
 #include <span>
 #include <vector>
 
+#include "circuit/decision_plan.hpp"
 #include "game/lane_game.hpp"
 
 namespace orchard::explore {
@@ -22,26 +26,45 @@ struct PositionCode {
   static constexpr std::uint32_t most_bits = most_words * 64 - 1;
 
   struct Group {
-    std::vector<std::uint32_t> fluents;  // the first one is number 1, or 0 if one always holds
-    bool may_be_empty = true;            // then number 0 stands for none
+    std::vector<std::uint32_t> fluents;
+    std::vector<circuit::Combination> patterns;  // by number: the places of those that hold
     std::uint32_t first_bit = 0;
     std::uint32_t bits = 0;
 
-    // The number of a fluent by its place in the group.
-    std::uint64_t number(std::size_t place) const { return place + (may_be_empty ? 1 : 0); }
+    // The number of what holds of a row; none if it is no pattern.
+    std::optional<std::uint64_t> number(std::span<const std::uint64_t> row) const;
   };
-  std::vector<Group> groups;          // of two bits or one; their bits follow one another
+  // Fluents that hold at the same depths in all positions.
+  struct Clock {
+    std::vector<std::uint32_t> fluents;
+    std::vector<circuit::Combination> at;  // by depth: the places of those that hold
+    // Beyond the depths that were seen none does.
+    bool holds(std::size_t place, std::uint64_t depth) const {
+      return depth < at.size() && std::ranges::binary_search(at[depth], place);
+    }
+  };
+  std::vector<Group> groups;          // of two patterns or more; their bits follow one another
   std::vector<std::uint32_t> always;  // fluents that hold in every position
   std::vector<std::uint32_t> never;
+  Clock clock;
   std::uint32_t bits = 0;
 
   // Of a key; its highest bit stays free.
   std::size_t words() const { return bits / 64 + 1; }
-  // The words of the key of a row of fluents (see LaneGame); none if the code cannot write it.
-  std::optional<std::vector<std::uint64_t>> key(std::span<const std::uint64_t> row) const;
+  // The words of the key of a row of fluents (see LaneGame) at a depth; none if the code cannot
+  // write it.
+  std::optional<std::vector<std::uint64_t>> key(std::span<const std::uint64_t> row,
+                                                std::uint64_t depth = 0) const;
   // The row, of so many words, of a key.
-  std::vector<std::uint64_t> row(std::span<const std::uint64_t> key, std::size_t row_words) const;
+  std::vector<std::uint64_t> row(std::span<const std::uint64_t> key, std::size_t row_words,
+                                 std::uint64_t depth = 0) const;
+  // Gives the groups their bits, one behind the other.
+  void number_bits();
 };
+
+inline bool holds(std::span<const std::uint64_t> row, std::uint32_t fluent) {
+  return (row[fluent / 64] >> (fluent % 64) & 1) != 0;
+}
 
 class CodeFinder {
  public:

@@ -66,18 +66,27 @@ bool keeps_code(const PositionCode& code, const Renamings& renamings) {
     std::ranges::sort(fluents);
     return fluents;
   };
-  std::set<std::pair<bool, std::vector<std::uint32_t>>> groups;
+  using Fluents = std::vector<std::uint32_t>;
+  std::set<std::pair<Fluents, std::set<Fluents>>> groups;  // with what holds together in them
   for (const PositionCode::Group& group : code.groups) {
-    groups.emplace(group.may_be_empty, sorted(group.fluents));
+    std::set<Fluents> patterns;
+    for (const circuit::Combination& places : group.patterns) {
+      Fluents held;
+      for (const std::uint16_t place : places) held.push_back(group.fluents[place]);
+      patterns.insert(sorted(std::move(held)));
+    }
+    groups.emplace(sorted(group.fluents), std::move(patterns));
   }
   const auto kept = [&](const std::vector<std::uint32_t>& renaming) {
-    const auto renamed = [&](std::vector<std::uint32_t> fluents) {
+    const auto renamed = [&](Fluents fluents) {
       for (std::uint32_t& fluent : fluents) fluent = renaming[fluent];
       return sorted(std::move(fluents));
     };
     return renamed(code.always) == sorted(code.always) &&
            std::ranges::all_of(groups, [&](const auto& group) {
-             return groups.contains({group.first, renamed(group.second)});
+             std::set<Fluents> patterns;
+             for (const Fluents& held : group.second) patterns.insert(renamed(held));
+             return groups.contains({renamed(group.first), std::move(patterns)});
            });
   };
   return std::ranges::all_of(renamings, kept);

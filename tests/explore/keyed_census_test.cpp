@@ -39,26 +39,31 @@ bool on_keys(const Census& census) {
   return census.store.starts_with("keys");
 }
 
+bool in_bitmap(const Census& census) {
+  return census.store.find("a bit for each key") != std::string::npos;
+}
+
 TEST(KeyedCensus, OfDemoGamesIsTheSame) {
   struct Case {
     const char* name;
     std::map<std::string, std::int64_t> sizes;
     std::optional<std::uint64_t> depth;
     const char* store;
+    bool in_bitmap;
   };
   const Case cases[] = {
-      {"espalier_3x3", {}, {}, "two layers at a time"},
-      {"silo", {{"heights", 3}, {"bins", 4}}, {}, "two layers at a time"},
-      {"silo", {}, 9, "two layers at a time"},
-      {"cellar", {}, {}, "all kept"},
-      {"snails", {}, {}, "all kept"},
-      {"sprinklers", {}, {}, "all kept"},
-      {"beeline", {}, {}, "two layers at a time"},
-      {"market_day", {}, {}, ""},
-      {"pickers", {}, 4, ""},
-      {"barrow_lane", {}, 5, ""},
-      {"graft", {{"rows", 4}, {"columns", 4}}, 5, ""},  // two words a key
-      {"graft", {{"rows", 7}, {"columns", 7}}, 3, ""},  // three
+      {"espalier_3x3", {}, {}, "two layers at a time", true},
+      {"silo", {{"heights", 3}, {"bins", 4}}, {}, "two layers at a time", true},
+      {"silo", {}, 9, "two layers at a time", true},
+      {"cellar", {}, {}, "all kept", true},
+      {"snails", {}, {}, "all kept", true},
+      {"sprinklers", {}, {}, "all kept", true},
+      {"beeline", {}, {}, "two layers at a time", true},
+      {"market_day", {}, {}, "", true},
+      {"pickers", {}, 4, "", true},
+      {"barrow_lane", {}, 5, "", true},
+      {"graft", {{"rows", 4}, {"columns", 4}}, 5, "", false},  // two words a key
+      {"graft", {{"rows", 7}, {"columns", 7}}, 3, "", false},  // three
   };
   for (const Case& one : cases) {
     SCOPED_TRACE(one.name);
@@ -79,6 +84,12 @@ TEST(KeyedCensus, OfDemoGamesIsTheSame) {
     expect_equal(keys, plain);
     options.symmetry = false;
     expect_equal(take(game, CensusStore::layers, options), plain);
+    const Census bitmap = take(game, CensusStore::bitmap, options);
+    expect_equal(bitmap, plain);
+    EXPECT_EQ(in_bitmap(bitmap), one.in_bitmap) << bitmap.store;
+    options.threads = 1;
+    options.symmetry = true;
+    expect_equal(take(game, CensusStore::bitmap, options), plain);
   }
 }
 
@@ -129,6 +140,7 @@ TEST(KeyedCensus, OneForAllThatAreAlike) {
 TEST(KeyedCensus, OfRandomDescriptionsIsTheSame) {
   int compared = 0;
   int on = 0;
+  int in = 0;
   for (std::uint64_t seed = 0; seed < 50 && !HasFailure(); ++seed) {
     SCOPED_TRACE(testing::random_rules(seed));
     const auto game = Game::from_text(testing::random_rules(seed));
@@ -145,11 +157,16 @@ TEST(KeyedCensus, OfRandomDescriptionsIsTheSame) {
     const Census layers = take(*game, CensusStore::layers, options);
     expect_equal(layers, *plain);
     expect_equal(take(*game, CensusStore::keys, options), *plain);
+    options.threads = 1 + seed % 2;
+    const Census bitmap = take(*game, CensusStore::bitmap, options);
+    expect_equal(bitmap, *plain);
     ++compared;
     on += on_keys(layers) ? 1 : 0;
+    in += in_bitmap(bitmap) ? 1 : 0;
   }
-  std::printf("%d descriptions compared, %d of them on keys\n", compared, on);
+  std::printf("%d descriptions compared, %d of them on keys, %d in bitmaps\n", compared, on, in);
   EXPECT_GT(on, 30);
+  EXPECT_GT(in, 30);
 }
 
 // A gardener climbs a ladder of fifteen rungs and marks a step with every ply; by chance one move
@@ -183,6 +200,7 @@ TEST(KeyedCensus, WhatRandomGamesDoNotShowIsMended) {
   EXPECT_TRUE(plain.complete);
   expect_equal(take(game, CensusStore::layers), plain);
   expect_equal(take(game, CensusStore::keys), plain);
+  expect_equal(take(game, CensusStore::bitmap), plain);
 }
 
 TEST(KeyedCensus, BeginsAnywhereAndKeepsToItsBudget) {

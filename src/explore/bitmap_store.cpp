@@ -1,0 +1,235 @@
+#include <fmt/core.h>
+
+#include "explore/bitmap_writer.hpp"
+#include "explore/key_ranks.hpp"
+#include "explore/key_store.hpp"
+
+namespace orchard::explore {
+
+namespace {
+
+constexpr std::size_t pages_saved_together = 4096;
+constexpr std::uint64_t enough_reached = 500'000;  // to look at budgets
+
+void save_map(StateWriter& writer, const std::string& name, const KeyBitmap& map) {
+  const std::vector<std::uint64_t> pages = map.pages();
+  writer.put(name + " pages", pages);
+  std::vector<std::uint64_t> words;
+  for (std::size_t first = 0; first < pages.size(); first += pages_saved_together) {
+    words.clear();
+    for (std::size_t i = first; i < std::min(first + pages_saved_together, pages.size()); ++i) {
+      const auto page = map.page(pages[i]);
+      words.insert(words.end(), page.begin(), page.end());
+    }
+    writer.put(fmt::format("{} {}", name, first), words);
+  }
+}
+
+void load_map(StateReader& saved, const std::string& name, KeyBitmap& map) {
+  const auto pages = saved.get<std::uint64_t>(name + " pages");
+  std::vector<std::uint64_t> words;
+  for (std::size_t i = 0; i < pages.size(); ++i) {
+    const std::size_t within = i % pages_saved_together;
+    if (within == 0) words = saved.get<std::uint64_t>(fmt::format("{} {}", name, i));
+    map.put_page(pages[i],
+                 std::span(words).subspan(within * KeyBitmap::page_words, KeyBitmap::page_words));
+  }
+}
+
+// What both kinds of bitmaps do: work through the pages of a layer.
+class BitmapStore : public KeyStore<1> {
+ public:
+  BitmapStore(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached,
+              std::size_t workers) {
+    for (std::size_t w = 0; w < workers; ++w)
+      workers_.emplace_back(game, next, reached, workers > 1);
+  }
+
+  bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
+                   std::span<LayerWorker> workers) override;
+  bool is_full() const override { return reached() - looked_at_ >= enough_reached; }
+  void collect(Crew&) override { looked_at_ = reached(); }
+  std::uint64_t reached() const override {
+    std::uint64_t result = begun_;
+    for (const Worker& worker : workers_) result += worker.writer.fresh();
+    return result;
+  }
+  // Sets take about twelve bytes a key.
+  bool is_wasteful() const override {
+    constexpr std::uint64_t little = 500'000'000;
+    const std::uint64_t taken = bytes();
+    return taken > little && taken > reached() * 24;
+  }
+
+ protected:
+  // Takes what is left of this depth's layer in a page, as KeyBitmap::take_page does.
+  using Visit = std::function<void(std::uint64_t first, std::uint64_t word)>;
+  virtual void take(std::uint64_t page, std::uint64_t depth, const Visit& visit) = 0;
+
+  void begin_layer(const KeyBitmap& layer) {
+    pages_ = layer.pages();
+    done_pages_ = 0;
+  }
+  void write_into(KeyBitmap& next) {
+    for (Worker& worker : workers_) worker.writer.go_on_into(next);
+  }
+  void set_begun(std::uint64_t keys) { begun_ = keys; }
+  bool shared() const { return workers_.size() > 1; }
+
+ private:
+  struct Worker {
+    Worker(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached, bool shared)
+        : expander(game), writer(next, reached, shared) {}
+    KeyedExpander<1> expander;
+    BitmapWriter writer;
+    std::vector<Key<1>> block;  // keys that wait until there are enough
+  };
+  void expand_block(Worker& worker, std::uint64_t depth, bool goes_on, LayerWorker& counted);
+
+  std::vector<Worker> workers_;
+  std::uint64_t begun_ = 0;           // keys reached without these workers
+  std::uint64_t looked_at_ = 0;       // reached when last collected
+  std::vector<std::uint64_t> pages_;  // of the layer
+  std::size_t done_pages_ = 0;        // of them
+};
+
+void BitmapStore::expand_block(Worker& worker, std::uint64_t depth, bool goes_on,
+                               LayerWorker& counted) {
+  if (!worker.block.empty() && !counted.faults.any()) {
+    counted.faults =
+        worker.expander.expand(worker.block, depth, goes_on, counted.counts, worker.writer);
+    worker.writer.finish();
+  }
+  worker.block.clear();
+}
+
+bool BitmapStore::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
+                              std::span<LayerWorker> workers) {
+  constexpr std::size_t most_pages = 256;
+  constexpr std::size_t word_bits = 64;
+  const std::size_t pages = std::min(pages_.size() - done_pages_, most_pages);
+  if (pages == 0) return false;
+  crew.work(pages, [&](std::size_t number, std::size_t job) {
+    Worker& worker = workers_[number];
+    take(pages_[done_pages_ + job], depth, [&](std::uint64_t first, std::uint64_t word) {
+      if (worker.block.size() + word_bits > circuit::lanes) {
+        expand_block(worker, depth, goes_on, workers[number]);
+      }
+      for (; word != 0; word &= word - 1) {
+        worker.block.push_back({first + static_cast<std::uint64_t>(std::countr_zero(word))});
+      }
+    });
+  });
+  done_pages_ += pages;
+  crew.work(crew.workers(), [&](std::size_t, std::size_t number) {
+    expand_block(workers_[number], depth, goes_on, workers[number]);
+  });
+  return true;
+}
+
+// Where a measure tells depths apart: one bitmap for both layers, whose keys it tells from one
+// another, so that every step must be known to change it as it should.
+class MeasuredBitmap : public BitmapStore {
+ public:
+  MeasuredBitmap(const KeyedGame& game, std::unique_ptr<KeyBitmap> map, std::size_t workers)
+      : BitmapStore(game, *map, nullptr, workers),
+        map_(std::move(map)),
+        ranks_(game.code(), game.measure()) {}
+
+  std::string words_for_it() const override {
+    return "a bit for each key there could be, two layers at a time";
+  }
+  void begin(const Key<1>& start) override {
+    map_->insert(start[0]);
+    set_begun(1);
+  }
+  void enter_next_layer() override { begin_layer(*map_); }
+  std::uint64_t bytes() const override { return map_->bytes(); }
+  void save(StateWriter& writer) const override {
+    writer.put("bitmap", std::vector<std::uint64_t>{reached()});
+    save_map(writer, "layers", *map_);
+  }
+  void load(StateReader& saved) override {
+    set_begun(saved.get<std::uint64_t>("bitmap").at(0));
+    load_map(saved, "layers", *map_);
+    begin_layer(*map_);
+  }
+
+ private:
+  void take(std::uint64_t page, std::uint64_t depth, const Visit& visit) override {
+    const std::int64_t rank = ranks_.at_depth(depth);
+    map_->take_page(
+        page, shared(),
+        [&](std::uint64_t first, std::uint64_t word) { return word & ranks_.mask(first, rank); },
+        visit);
+  }
+
+  const std::unique_ptr<KeyBitmap> map_;
+  const KeyRanks ranks_;
+};
+
+// A bitmap of the layer being left, one of that being entered, and one of all reached before it.
+class LayeredBitmaps : public BitmapStore {
+ public:
+  struct Maps {
+    std::unique_ptr<KeyBitmap> layer;
+    std::unique_ptr<KeyBitmap> next;
+    std::unique_ptr<KeyBitmap> reached;
+  };
+  LayeredBitmaps(const KeyedGame& game, Maps maps, std::size_t workers)
+      : BitmapStore(game, *maps.next, maps.reached.get(), workers), maps_(std::move(maps)) {}
+
+  std::string words_for_it() const override {
+    return "a bit for each key there could be, all kept";
+  }
+  void begin(const Key<1>& start) override {
+    maps_.next->insert(start[0]);
+    set_begun(1);
+  }
+  void enter_next_layer() override {
+    maps_.reached->insert_all(*maps_.next);
+    std::swap(maps_.layer, maps_.next);
+    write_into(*maps_.next);
+    begin_layer(*maps_.layer);
+  }
+  std::uint64_t bytes() const override {
+    return maps_.layer->bytes() + maps_.next->bytes() + maps_.reached->bytes();
+  }
+  void save(StateWriter& writer) const override {
+    writer.put("bitmap", std::vector<std::uint64_t>{reached()});
+    save_map(writer, "layer", *maps_.layer);
+    save_map(writer, "next", *maps_.next);
+    save_map(writer, "reached", *maps_.reached);
+  }
+  void load(StateReader& saved) override {
+    set_begun(saved.get<std::uint64_t>("bitmap").at(0));
+    load_map(saved, "layer", *maps_.layer);
+    load_map(saved, "next", *maps_.next);
+    load_map(saved, "reached", *maps_.reached);
+    begin_layer(*maps_.layer);
+  }
+
+ private:
+  void take(std::uint64_t page, std::uint64_t, const Visit& visit) override {
+    const auto all = [](std::uint64_t, std::uint64_t word) { return word; };
+    maps_.layer->take_page(page, false, all, visit);
+  }
+
+  Maps maps_;
+};
+
+}  // namespace
+
+std::unique_ptr<KeyStore<1>> make_bitmap_store(const KeyedGame& game, std::size_t workers) {
+  const std::uint32_t bits = game.code().bits;
+  if (game.measure().step != 0) {
+    std::unique_ptr<KeyBitmap> map = KeyBitmap::make(bits);
+    if (!map) return nullptr;
+    return std::make_unique<MeasuredBitmap>(game, std::move(map), workers);
+  }
+  LayeredBitmaps::Maps maps{KeyBitmap::make(bits), KeyBitmap::make(bits), KeyBitmap::make(bits)};
+  if (!maps.layer || !maps.next || !maps.reached) return nullptr;
+  return std::make_unique<LayeredBitmaps>(game, std::move(maps), workers);
+}
+
+}  // namespace orchard::explore

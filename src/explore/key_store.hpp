@@ -1,0 +1,59 @@
+// Where a census on keys keeps what it reached: what the ways of doing so have in common.
+//
+// A store knows the layer being left and the one being entered. A part of the layer being left is
+// expanded by a crew; when nothing is left of it the next layer is entered. What is reached does
+// not depend on the crew.
+#pragma once
+
+#include <memory>
+#include <string>
+
+#include "explore/crew.hpp"
+#include "explore/keyed_expander.hpp"
+#include "explore/saved_state.hpp"
+
+namespace orchard::explore {
+
+// What a worker has counted in a layer so far, and the fault that it met.
+struct LayerWorker {
+  BlockCounts counts;
+  BlockFaults faults;
+};
+
+template <std::size_t words>
+class KeyStore {
+ public:
+  virtual ~KeyStore() = default;
+  virtual std::string words_for_it() const = 0;  // how positions are kept
+
+  virtual void begin(const Key<words>& start) = 0;
+  // What was found becomes the layer to be left.
+  virtual void enter_next_layer() = 0;
+  // Expands some more of the layer, of this depth, with a worker of `workers` for each of the crew.
+  // False if nothing was left; then everything found has been collected.
+  virtual bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
+                           std::span<LayerWorker> workers) = 0;
+  // Whether enough was done to look at budgets; and then, or before a save, this comes first.
+  virtual bool is_full() const = 0;
+  virtual void collect(Crew& crew) = 0;
+
+  // Once collected:
+  virtual std::uint64_t reached() const = 0;  // keys of all layers
+  virtual std::uint64_t bytes() const = 0;
+  // Whether another store would take far less memory.
+  virtual bool is_wasteful() const { return false; }
+  virtual void save(StateWriter& writer) const = 0;
+  virtual void load(StateReader& saved) = 0;
+};
+
+// Sets of mixed keys in parts that fit into caches. With `apart` layers are known to be disjoint,
+// and no more than two of them are kept.
+template <std::size_t words>
+std::unique_ptr<KeyStore<words>> make_set_store(const KeyedGame& game, bool apart,
+                                                std::size_t workers);
+
+// A bit for every key there could be: once where the measure of the game tells layers apart, else
+// for each of the two layers and for all before. Null where there is no room for so many.
+std::unique_ptr<KeyStore<1>> make_bitmap_store(const KeyedGame& game, std::size_t workers);
+
+}  // namespace orchard::explore

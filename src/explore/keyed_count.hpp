@@ -1,0 +1,38 @@
+// One count of positions on the keys of a code, from the start to its end or to the first fault of
+// what random games suggested.
+//
+// Breadth first, with several threads; what is counted does not depend on them, nor on the store.
+#pragma once
+
+#include "explore/key_store.hpp"
+#include "orchard/census.hpp"
+
+namespace orchard::explore {
+
+// Positions that the finders of a code were shown because a count broke on them.
+struct MendedRows {
+  std::vector<std::uint64_t> rows;    // one behind the other
+  std::vector<std::uint64_t> depths;  // of each
+};
+
+struct CountFaults : BlockFaults {
+  std::uint64_t depth = 0;  // of the row that could not be written
+  bool wasteful = false;    // another store would take far less memory
+  bool any() const { return BlockFaults::any() || wasteful; }
+};
+
+// Counts into `census`; goes on from `saved` if it is given. Gives the fault that ended it, if
+// there was one. `kind` says in a saved state what the store is. Fails if a checkpoint cannot be
+// written.
+template <std::size_t words>
+Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
+                                  std::span<const std::uint64_t> start,
+                                  const CensusOptions& options, Stopwatch& stopwatch,
+                                  const MendedRows& mended, const std::string& kind,
+                                  StateReader* saved, Census& census);
+
+// What a saved state belongs to.
+std::string counted_state(const LaneGame& game, std::span<const std::uint64_t> start,
+                          const CensusOptions& options);
+
+}  // namespace orchard::explore
