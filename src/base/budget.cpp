@@ -24,7 +24,6 @@ std::optional<Ending> Stopwatch::check(std::uint64_t done, std::uint64_t depth) 
   constexpr double report_every = 0.25;  // seconds
   if (budget_.stop.stop_requested()) return Ending::stopped;
   if (budget_.positions && done >= *budget_.positions) return Ending::positions;
-  if (calls_++ % 16 != 0) return std::nullopt;
   if (!budget_.seconds && !budget_.progress) return std::nullopt;
   const double now = seconds();
   if (budget_.progress && now - reported_ >= report_every) {

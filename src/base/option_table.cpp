@@ -131,8 +131,11 @@ constexpr std::array options = {
                 "the position as a form that --position reads, with the board drawn"},
     OptionFacts{"allow", Kind::repeated_text, "CODE", "", 0, 0, "check",
                 "a code of findings, or a question, to leave out; may be given several times"},
-    OptionFacts{"claims", Kind::text, "FILE", "", 0, 0, "check",
-                "the claims to ask (NAME.claims beside NAME.gdl); none: asked without"},
+    OptionFacts{"claims", Kind::text, "FILE", "", 0, 0, "check play",
+                "the file of claims (NAME.claims beside NAME.gdl); check: none asks without"},
+    OptionFacts{"against-claim", Kind::text, "NAME", "", 0, 0, "play",
+                "a claim that somebody can force something, which fails: the other roles play what "
+                "keeps it from coming about"},
     OptionFacts{"text-only", Kind::flag, "", "", 0, 0, "check",
                 "look at the text of the rules, and play nothing"},
     OptionFacts{

@@ -82,6 +82,14 @@ std::optional<double> Call::seconds(std::string_view option) const {
   return value ? std::optional(std::strtod(value->c_str(), nullptr)) : std::nullopt;
 }
 
+std::optional<std::string> Call::claims_file() const {
+  if (const auto given = text("claims")) return *given == "none" ? std::nullopt : given;
+  const auto beside = std::filesystem::path(game).replace_extension(".claims");
+  std::error_code ignored;
+  if (!std::filesystem::exists(beside, ignored)) return std::nullopt;
+  return beside.string();
+}
+
 Budget Call::budget() const {
   Budget budget;
   budget.stop = stop;

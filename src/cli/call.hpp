@@ -33,7 +33,9 @@ struct Call {
   std::optional<double> seconds(std::string_view option) const;
 
   bool json() const { return flag("json"); }
-  Budget budget() const;    // from the options of the command, with progress on a terminal
+  Budget budget() const;  // from the options of the command, with progress on a terminal
+  // Of --claims, else NAME.claims beside NAME.gdl if there is one.
+  std::optional<std::string> claims_file() const;
   TextStyle style() const;  // for standard output
   LoadOptions limits() const;
 };

@@ -87,15 +87,6 @@ void print_text(const Call& call, const Diagnostics& diagnostics, const Diagnost
 
 namespace {
 
-// Of --claims, else NAME.claims beside NAME.gdl if there is one.
-std::optional<std::string> claims_file(const Call& call) {
-  if (const auto given = call.text("claims")) return *given == "none" ? std::nullopt : given;
-  const auto beside = std::filesystem::path(call.game).replace_extension(".claims");
-  std::error_code ignored;
-  if (!std::filesystem::exists(beside, ignored)) return std::nullopt;
-  return beside.string();
-}
-
 // What failed, as findings about the description.
 void add_failures(const Call& call, const std::vector<Answer>& answers, Diagnostics& diagnostics) {
   for (const Answer& answer : answers) {
@@ -134,7 +125,7 @@ Status check(const Call& call) {
     asked.budget = call.budget();
     asked.threads = static_cast<unsigned>(*call.number("threads"));
     asked.seed = *call.number("seed");
-    asked.claims = claims_file(call);
+    asked.claims = call.claims_file();
     asked.allow = call.texts("allow");
     if (const auto file = call.text("solution")) {
       const auto solution = Solution::kept(*file, *game);

@@ -33,11 +33,34 @@ bool Sitting::any_person() const {
   return std::ranges::any_of(game_.roles(), [&](const Role& role) { return is_person(role); });
 }
 
+// Who is no claimant of --against-claim, and has no other seat, plays against it.
+Diagnostics Sitting::seat_against_claim() {
+  const auto claim = call_.text("against-claim");
+  if (!claim) return {};
+  ReviewOptions options;
+  options.claims = call_.claims_file();
+  auto found = defend_against_claim(game_, *claim, options);
+  if (!found) return found.diagnostics();
+  defence_ = std::move(found).value();
+  std::string others;
+  for (const Role& role : game_.roles()) {
+    const bool claims = std::ranges::any_of(
+        defence_->claimants, [&](const Role& one) { return one.index() == role.index(); });
+    if (claims || role.is_chance() || !seats_[role.name()].empty()) continue;
+    seats_[role.name()] = against;
+    others += (others.empty() ? "" : " and ") + role.name();
+  }
+  fmt::print("\"{}\" fails{}: {} will see to it\n\n", *claim, defence_->about,
+             others.empty() ? "nobody here" : others);
+  return {};
+}
+
 Diagnostics Sitting::take_seats(const MatchRecord& record) {
   seats_ = record.seats;
   players_ = record.players;
   Diagnostics faults = assign_to_roles(call_, game_, "seat", seats_);
   faults.append(assign_to_roles(call_, game_, "name", players_));
+  faults.append(seat_against_claim());
   for (const Role& role : game_.roles()) {
     std::string& who = seats_[role.name()];
     if (who.empty()) who = role.is_chance() ? "random" : "person";
@@ -46,6 +69,10 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
       continue;
     }
     const std::uint64_t seed = Random::stream(*call_.number("seed"), role.index()).below(~0ULL);
+    if (who == against && defence_) {
+      opponents_.push_back(defence_->opponent(seed));
+      continue;
+    }
     auto opponent = opponent_of(game_, who, seed);
     if (opponent && (who == "random" || !role.is_chance())) {
       opponents_.push_back(std::move(opponent).value());

@@ -15,6 +15,7 @@
 #include "orchard/match.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/record.hpp"
+#include "orchard/review.hpp"
 #include "orchard/view.hpp"
 
 namespace orchard::cli {
@@ -35,6 +36,7 @@ class Sitting {
   };
 
   // sitting.cpp: the course of a sitting
+  Diagnostics seat_against_claim();
   void print_page();
   void print_view(const Role& role);
   void begin_views();
@@ -79,6 +81,8 @@ class Sitting {
   std::string notes_;  // said since the page was drawn
   std::map<std::string, std::string> seats_;
   std::map<std::string, std::string> players_;
+  static constexpr const char* against = "against";  // the seat of who plays against a claim
+  std::optional<ClaimDefence> defence_;
   std::vector<std::unique_ptr<Opponent>> opponents_;  // by role; null for a person
   std::map<std::size_t, Seen> seen_;                  // by role
   std::optional<std::size_t> looking_;  // the person the screen was last shown to, if several play

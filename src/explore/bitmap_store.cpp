@@ -11,28 +11,38 @@ namespace {
 constexpr std::size_t pages_saved_together = 4096;
 constexpr std::uint64_t enough_reached = 500'000;  // to look at budgets
 
+// Words that are not zero, by the number of their page among so many and their place in it.
 void save_map(StateWriter& writer, const std::string& name, const KeyBitmap& map) {
   const std::vector<std::uint64_t> pages = map.pages();
   writer.put(name + " pages", pages);
+  std::vector<std::uint32_t> numbers;
   std::vector<std::uint64_t> words;
   for (std::size_t first = 0; first < pages.size(); first += pages_saved_together) {
+    numbers.clear();
     words.clear();
-    for (std::size_t i = first; i < std::min(first + pages_saved_together, pages.size()); ++i) {
+    const std::size_t end = std::min(first + pages_saved_together, pages.size());
+    for (std::size_t i = first; i < end; ++i) {
       const auto page = map.page(pages[i]);
-      words.insert(words.end(), page.begin(), page.end());
+      for (std::size_t w = 0; w < page.size(); ++w) {
+        if (page[w] == 0) continue;
+        numbers.push_back(static_cast<std::uint32_t>((i - first) * page.size() + w));
+        words.push_back(page[w]);
+      }
     }
-    writer.put(fmt::format("{} {}", name, first), words);
+    writer.put(fmt::format("{} numbers {}", name, first), numbers);
+    writer.put(fmt::format("{} words {}", name, first), words);
   }
 }
 
 void load_map(StateReader& saved, const std::string& name, KeyBitmap& map) {
   const auto pages = saved.get<std::uint64_t>(name + " pages");
-  std::vector<std::uint64_t> words;
-  for (std::size_t i = 0; i < pages.size(); ++i) {
-    const std::size_t within = i % pages_saved_together;
-    if (within == 0) words = saved.get<std::uint64_t>(fmt::format("{} {}", name, i));
-    map.put_page(pages[i],
-                 std::span(words).subspan(within * KeyBitmap::page_words, KeyBitmap::page_words));
+  for (std::size_t first = 0; first < pages.size(); first += pages_saved_together) {
+    const auto numbers = saved.get<std::uint32_t>(fmt::format("{} numbers {}", name, first));
+    const auto words = saved.get<std::uint64_t>(fmt::format("{} words {}", name, first));
+    for (std::size_t i = 0; i < numbers.size(); ++i) {
+      map.put_word(pages.at(first + numbers[i] / KeyBitmap::page_words),
+                   numbers[i] % KeyBitmap::page_words, words.at(i));
+    }
   }
 }
 
@@ -53,12 +63,6 @@ class BitmapStore : public KeyStore<1> {
     std::uint64_t result = begun_;
     for (const Worker& worker : workers_) result += worker.writer.fresh();
     return result;
-  }
-  // Sets take about twelve bytes a key.
-  bool is_wasteful() const override {
-    constexpr std::uint64_t little = 500'000'000;
-    const std::uint64_t taken = bytes();
-    return taken > little && taken > reached() * 24;
   }
 
  protected:

@@ -78,6 +78,7 @@ struct CodeJoiner::Joining {
   Group join(const Group& a, const Group& b) const;
   template <class Saving>
   void join_best(Saving&& saving);
+  void pack();
   std::optional<Numbers> numbers(const Group& group, std::span<const std::uint64_t> row) const;
   void add_known();
   void close();
@@ -248,6 +249,30 @@ void CodeJoiner::Joining::join_best(Saving&& saving) {
   }
 }
 
+// Joins groups that saved nothing two by two as long as everything that can occur together stays
+// few: five of three patterns take eight bits, by themselves ten.
+void CodeJoiner::Joining::pack() {
+  std::ranges::stable_sort(groups, {}, &Group::patterns);
+  std::vector<Group> packed;
+  for (std::size_t first = 0; first < groups.size();) {
+    std::size_t best = first + 1;
+    std::size_t patterns = 1;
+    std::uint32_t bits = 0;
+    std::uint32_t most_saved = 0;
+    for (std::size_t end = first; end < groups.size(); ++end) {
+      patterns *= groups[end].patterns;
+      bits += whole_bits(groups[end].patterns);
+      if (patterns > most_patterns) break;
+      if (bits - whole_bits(patterns) <= most_saved) continue;
+      most_saved = bits - whole_bits(patterns);
+      best = end + 1;
+    }
+    packed.push_back(groups[first]);
+    for (++first; first < best; ++first) packed.back() = join(packed.back(), groups[first]);
+  }
+  groups = std::move(packed);
+}
+
 std::optional<CodeJoiner::Joining::Numbers> CodeJoiner::Joining::numbers(
     const Group& group, std::span<const std::uint64_t> row) const {
   Numbers result;
@@ -402,6 +427,7 @@ std::optional<PositionCode> CodeJoiner::joined(const PositionCode& apart,
   using Group = Joining::Group;
   joining.join_best([&](const Group& a, const Group& b) { return joining.saving(a, b); });
   joining.join_best([&](const Group& a, const Group& b) { return joining.whole_saving(a, b); });
+  joining.pack();
   joining.add_known();
   joining.close();
   return joining.code();

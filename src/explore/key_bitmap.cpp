@@ -54,9 +54,4 @@ std::vector<std::uint64_t> KeyBitmap::pages() const {
   return result;
 }
 
-void KeyBitmap::put_page(std::uint64_t number, std::span<const std::uint64_t> words) {
-  std::ranges::copy(words, words_.get() + number * page_words);
-  live_[number] = touched;
-}
-
 }  // namespace orchard::explore

@@ -84,7 +84,10 @@ class KeyBitmap {
   std::span<const std::uint64_t> page(std::uint64_t number) const {
     return {words_.get() + number * page_words, page_words};
   }
-  void put_page(std::uint64_t number, std::span<const std::uint64_t> words);
+  void put_word(std::uint64_t page, std::size_t place, std::uint64_t word) {
+    words_[page * page_words + place] = word;
+    live_[page] = touched;
+  }
 
  private:
   static constexpr std::size_t page_keys = page_words * 64;

@@ -40,8 +40,6 @@ class KeyStore {
   // Once collected:
   virtual std::uint64_t reached() const = 0;  // keys of all layers
   virtual std::uint64_t bytes() const = 0;
-  // Whether another store would take far less memory.
-  virtual bool is_wasteful() const { return false; }
   virtual void save(StateWriter& writer) const = 0;
   virtual void load(StateReader& saved) = 0;
 };

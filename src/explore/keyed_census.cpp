@@ -27,12 +27,9 @@ class CensusCodes {
 
   const Measure& measure() const { return measure_; }
   const MendedRows& mended() const { return mended_; }
-  void mend(std::span<const std::uint64_t> row, std::uint64_t depth) {
-    show(row);
-    joiner_.observe(row, depth);
-    mended_.rows.insert(mended_.rows.end(), row.begin(), row.end());
-    mended_.depths.push_back(depth);
-  }
+  // Shows rows that could not be written, and random games that go on from them: what is rare is so
+  // together.
+  void mend(const MendedRows& unwritable);
   // Groups of fluents of which one holds at most, and the renamings that keep it.
   PositionCode apart() const { return finder_.code(); }
   Renamings renamings(const PositionCode& code) const {
@@ -49,6 +46,8 @@ class CensusCodes {
     for (const auto& renaming : renamings_) finder_.observe(renamed(row, renaming));
   }
   void sample(std::span<const std::uint64_t> start);
+  void play(SampledGames& samples, std::size_t games, std::span<const std::uint64_t> start,
+            std::uint64_t depth, Random& random, const SampledGames::Visit& visit);
 
   const LaneGame& game_;
   const Renamings renamings_;
@@ -56,53 +55,92 @@ class CensusCodes {
   CodeJoiner joiner_;
   Measure measure_;
   MendedRows mended_;
+  std::size_t seen_ = 0;  // rows
 };
 
-void CensusCodes::sample(std::span<const std::uint64_t> start) {
+void CensusCodes::play(SampledGames& samples, std::size_t games,
+                       std::span<const std::uint64_t> start, std::uint64_t depth, Random& random,
+                       const SampledGames::Visit& visit) {
   constexpr std::size_t most_plies = 400;
+  samples.play(games, start, random, most_plies,
+               [&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
+                   const LaneEvaluator& lanes) {
+                 for (std::size_t at = 0; at < places.size(); ++at) {
+                   const auto row = rows.subspan(at * lanes.words(), lanes.words());
+                   show(row);
+                   joiner_.observe(row, depth + places[at].ply);
+                 }
+                 seen_ += places.size();
+                 visit(rows, places, lanes);
+               });
+}
+
+void CensusCodes::sample(std::span<const std::uint64_t> start) {
   constexpr std::size_t enough_rows = 20'000;
+  constexpr std::size_t first_games = 64;
   MeasureFinder measures(game_.ground());
   SampledGames samples(game_);
   Random random(1);
-  std::size_t seen = 0;
-  for (int batch = 0; batch < 8 && seen < enough_rows; ++batch) {
-    samples.play(LaneEvaluator::most, start, random, most_plies,
-                 [&](std::span<const std::uint64_t> rows,
-                     std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
-                   for (std::size_t at = 0; at < places.size(); ++at) {
-                     const auto row = rows.subspan(at * lanes.words(), lanes.words());
-                     show(row);
-                     measures.observe(row, places[at].ply);
-                     joiner_.observe(row, places[at].ply);
-                   }
-                   seen += places.size();
-                 });
+  std::size_t games = first_games;  // later as many as these say
+  for (int batch = 0; batch < 8 && seen_ < enough_rows; ++batch) {
+    if (batch > 0) games = samples.games() * (enough_rows - seen_) / seen_ + 1;
+    play(samples, games, start, 0, random,
+         [&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
+             const LaneEvaluator& lanes) {
+           for (std::size_t at = 0; at < places.size(); ++at) {
+             measures.observe(rows.subspan(at * lanes.words(), lanes.words()), places[at].ply);
+           }
+         });
   }
   measure_ = measures.measure();
+}
+
+void CensusCodes::mend(const MendedRows& unwritable) {
+  constexpr std::size_t games = 8;
+  constexpr std::size_t most_rows = 200'000;
+  constexpr std::size_t first_rows = 8;  // played from, then one in so many
+  for (std::size_t i = 0; i < unwritable.depths.size(); ++i) {
+    const std::size_t words = unwritable.rows.size() / unwritable.depths.size();
+    const auto row = std::span(unwritable.rows).subspan(i * words, words);
+    const std::uint64_t depth = unwritable.depths[i];
+    show(row);
+    joiner_.observe(row, depth);
+    const std::size_t number = mended_.depths.size();  // the same when it was saved
+    if ((number < first_rows || number % first_rows == 0) && seen_ < most_rows) {
+      SampledGames samples(game_);
+      Random random = Random::stream(1, number + 1);
+      play(samples, games, row, depth, random, [](auto&&...) {});
+    }
+    mended_.rows.insert(mended_.rows.end(), row.begin(), row.end());
+    mended_.depths.push_back(depth);
+  }
 }
 
 // How a count goes about it; less is expected of the game with each fault.
 struct Way {
   bool layers = false;  // layers are known to be disjoint
   bool bitmap = false;
+  std::uint64_t keys = 0;  // that there are at least, as sets have shown
 
   std::string name() const {
     return fmt::format("{}, {}", bitmap ? "bitmap" : "sets", layers ? "layers apart" : "all kept");
   }
   static Way named(const std::string& name) {
-    return {name.ends_with("layers apart"), name.starts_with("bitmap")};
+    return {name.ends_with("layers apart"), name.starts_with("bitmap"), 0};
   }
 };
 
-// The key of fewer bits pays only where a class of alike positions has few of them.
-bool bitmap_fits(const PositionCode& joined, const Renamings& renamings, bool layers,
-                 const CensusOptions& options) {
+// How much memory the bitmaps of a code may come to; none if it has too many bits, or there is not
+// as much. A bitmap of all positions is slower than sets of a few of them that stand for many.
+std::optional<std::uint64_t> bitmap_bytes(const PositionCode& code, const Renamings& renamings,
+                                          bool layers, const CensusOptions& options) {
   constexpr std::size_t many_alike = 4;
-  if (joined.bits > KeyBitmap::most_bits) return false;
-  if (options.store == CensusStore::bitmap) return true;
-  const std::uint64_t bytes = (std::uint64_t{1} << joined.bits) / 8 * (layers ? 1 : 3);
+  if (code.bits > KeyBitmap::most_bits) return std::nullopt;
+  const std::uint64_t bytes = (std::uint64_t{1} << code.bits) / 8 * (layers ? 1 : 3);
+  if (options.store == CensusStore::bitmap) return bytes;
   const auto memory = options.budget.memory_bytes ? options.budget.memory_bytes : half_of_memory();
-  return renamings.size() + 1 < many_alike && (!memory || bytes <= *memory);
+  const bool fits = renamings.size() + 1 < many_alike && (!memory || bytes <= *memory);
+  return fits ? std::optional(bytes) : std::nullopt;
 }
 
 }  // namespace
@@ -127,25 +165,34 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
   way.layers = options.store != CensusStore::keys && codes.measure().step != 0;
   way.bitmap = options.store == CensusStore::automatic || options.store == CensusStore::bitmap;
   if (saved) {
-    const auto rows = saved->get<std::uint64_t>("mended");
-    const auto depths = saved->get<std::uint64_t>("mended at");
-    for (std::size_t i = 0; i < depths.size(); ++i) {
-      codes.mend(std::span(rows).subspan(i * start.size(), start.size()), depths[i]);
-    }
+    codes.mend({saved->get<std::uint64_t>("mended"), saved->get<std::uint64_t>("mended at")});
     const auto kind = saved->get<char>("store");
     way = Way::named({kind.begin(), kind.end()});
   }
   constexpr int most_attempts = 200;
   constexpr int most_with_bitmaps = 12;
+  constexpr std::uint64_t little_memory = 512 << 20;
+  constexpr std::uint64_t bytes_worth_a_key = 400;
   for (int attempt = 0; attempt < most_attempts; ++attempt) {
     PositionCode code = codes.apart();
     Renamings within = codes.renamings(code);
+    CountPlan plan;
     if (way.bitmap) {
       auto joined = attempt < most_with_bitmaps ? codes.joined(way.layers) : std::nullopt;
-      way.bitmap = joined && (saved || bitmap_fits(*joined, within, way.layers, options));
-      if (way.bitmap) code = std::move(*joined);
-      if (way.bitmap) within.clear();
+      const auto bytes = joined ? bitmap_bytes(*joined, within, way.layers, options) : std::nullopt;
+      way.bitmap = joined && (saved || bytes);
+      // Large bitmaps soon take all of their memory: sets show first that positions are many.
+      const std::uint64_t worth = bytes ? *bytes / bytes_worth_a_key : 0;
+      if (bytes && *bytes > little_memory && way.keys <= worth && !saved &&
+          options.store != CensusStore::bitmap) {
+        plan.most_keys = worth;
+      } else if (way.bitmap) {
+        code = std::move(*joined);
+        within.clear();
+      }
     }
+    const bool in_bitmap = way.bitmap && !plan.most_keys;
+    plan.name = Way{way.layers, in_bitmap, 0}.name();
     const std::size_t alike = within.size() + 1;
     const auto keyed = KeyedGame::make(game, std::move(code),
                                        way.layers ? codes.measure() : Measure{}, std::move(within));
@@ -155,12 +202,12 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
     std::string kept;
     const auto count_with = [&]<std::size_t words>(std::unique_ptr<KeyStore<words>> store) {
       kept = store->words_for_it();
-      return count_on_keys(*keyed, *store, start, options, stopwatch, codes.mended(), way.name(),
+      return count_on_keys(*keyed, *store, start, options, stopwatch, codes.mended(), plan,
                            saved.get(), census);
     };
     std::unique_ptr<KeyStore<1>> bitmap;
-    if (way.bitmap) bitmap = make_bitmap_store(*keyed, workers);
-    if (way.bitmap && !bitmap) {
+    if (in_bitmap) bitmap = make_bitmap_store(*keyed, workers);
+    if (in_bitmap && !bitmap) {
       way.bitmap = false;
       continue;
     }
@@ -179,9 +226,9 @@ Result<std::optional<Census>> keyed_census(const LaneGame& game,
                       alike == 1 ? "" : fmt::format(", one for up to {} alike", alike), kept);
       return std::optional(std::move(census));
     }
-    if (faults->wasteful) way.bitmap = false;
+    way.keys = std::max(way.keys, faults->outgrown_by);
     if (faults->measure) way.layers = false;
-    if (faults->row) codes.mend(*faults->row, faults->depth);
+    codes.mend(faults->unwritable);
   }
   return std::optional<Census>();
 }

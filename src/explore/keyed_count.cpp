@@ -11,14 +11,14 @@ class KeyedCount {
  public:
   KeyedCount(const KeyedGame& game, KeyStore<words>& store, std::span<const std::uint64_t> start,
              const CensusOptions& options, Stopwatch& stopwatch, const MendedRows& mended,
-             const std::string& kind)
+             const CountPlan& plan)
       : game_(game),
         store_(store),
         start_(start),
         options_(options),
         stopwatch_(stopwatch),
         mended_(mended),
-        kind_(kind),
+        plan_(plan),
         crew_(std::max(1u, options.threads)),
         workers_(crew_.workers()) {}
 
@@ -28,7 +28,7 @@ class KeyedCount {
   BlockCounts counts() const;
   std::uint64_t positions() const;
   std::optional<Ending> over_budget();
-  CountFaults faults() const;
+  bool take_faults();
   Diagnostics save(const Census& census);
   void load(StateReader& saved, Census& census);
 
@@ -38,7 +38,7 @@ class KeyedCount {
   const CensusOptions& options_;
   Stopwatch& stopwatch_;
   const MendedRows& mended_;
-  const std::string& kind_;
+  const CountPlan& plan_;
   Crew crew_;
   std::vector<LayerWorker> workers_;
   std::uint64_t depth_ = 0;
@@ -46,6 +46,9 @@ class KeyedCount {
   std::uint64_t positions_done_ = 0;  // … and what they stood for
   bool in_layer_ = false;             // it has been entered
   bool finished_ = false;
+  CountFaults faults_;
+  const double begun_after_ = stopwatch_.seconds();
+  std::optional<double> broken_after_;  // seconds of counting until the first fault
 };
 
 template <std::size_t words>
@@ -68,14 +71,25 @@ std::optional<Ending> KeyedCount<words>::over_budget() {
   return stopwatch_.check(positions(), depth_);
 }
 
+// Takes the faults of the workers; whether counting is over. What cannot be written is passed over
+// for a while, so that more of it is met at once: each new code means counting from the start.
 template <std::size_t words>
-CountFaults KeyedCount<words>::faults() const {
-  CountFaults result;
-  for (const LayerWorker& worker : workers_) {
-    if (worker.faults.any()) static_cast<BlockFaults&>(result) = worker.faults;
+bool KeyedCount<words>::take_faults() {
+  constexpr std::size_t most_rows = 256;
+  for (LayerWorker& worker : workers_) {
+    faults_.joint_moves = faults_.joint_moves || worker.faults.joint_moves;
+    faults_.measure = faults_.measure || worker.faults.measure;
+    for (const auto& row : worker.faults.rows) {
+      faults_.unwritable.rows.insert(faults_.unwritable.rows.end(), row.begin(), row.end());
+      faults_.unwritable.depths.push_back(depth_ + 1);
+    }
+    worker.faults = {};
   }
-  result.depth = depth_ + 1;
-  return result;
+  if (faults_.joint_moves || faults_.measure) return true;
+  if (faults_.unwritable.depths.empty()) return false;
+  if (!broken_after_) broken_after_ = stopwatch_.seconds() - begun_after_;
+  return faults_.unwritable.depths.size() >= most_rows ||
+         stopwatch_.seconds() - begun_after_ > 2 * *broken_after_;
 }
 
 // Between rounds, when nothing found is waiting.
@@ -84,7 +98,7 @@ Diagnostics KeyedCount<words>::save(const Census& census) {
   StateWriter writer(options_.budget.checkpoint->folder, "keys",
                      counted_state(game_.game(), start_, options_));
   const BlockCounts layer = counts();
-  writer.put("store", std::vector<char>(kind_.begin(), kind_.end()));
+  writer.put("store", std::vector<char>(plan_.name.begin(), plan_.name.end()));
   writer.put("at", std::vector<std::uint64_t>{depth_, layer.positions, layer.terminal, layer.stuck,
                                               layer.open, layer.keys, in_layer_, finished_,
                                               keys_done_, positions_done_});
@@ -134,9 +148,11 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     if (census.depths.size() > asked) census.depths.resize(asked);
     census.positions = 0;
     for (const CensusDepth& row : census.depths) census.positions += row.positions;
-    return CountFaults{};
+    return faults_;
   }
-  const auto saved_now = [&] { return options_.budget.checkpoint ? save(census) : Diagnostics{}; };
+  const auto saved_now = [&] {
+    return options_.budget.checkpoint && !faults_.any() ? save(census) : Diagnostics{};
+  };
   for (; !finished_; ++depth_) {
     if (!in_layer_) {
       store_.enter_next_layer();
@@ -145,15 +161,14 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     const bool last = options_.depth && depth_ >= *options_.depth;
     for (bool more = true; more;) {
       more = store_.expand_some(crew_, depth_, !last, workers_);
-      if (const CountFaults found = faults(); found.any()) return found;
+      if (take_faults()) return faults_;
       if (more && !store_.is_full() && !stopwatch_.save_is_due()) continue;
       store_.collect(crew_);
       census.positions = positions();
       census.peak_bytes = std::max(census.peak_bytes, store_.bytes());
-      if (store_.is_wasteful()) {
-        CountFaults found;
-        found.wasteful = true;
-        return found;
+      if (plan_.most_keys && store_.reached() > *plan_.most_keys) {
+        faults_.outgrown_by = store_.reached();
+        return faults_;
       }
       if (const auto ending = over_budget()) {
         census.ending = *ending;
@@ -161,10 +176,10 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
         if (Diagnostics problems = last ? Diagnostics{} : saved_now(); !problems.empty()) {
           return problems;
         }
-        return CountFaults{};
+        return faults_;
       }
       if (stopwatch_.save_is_due() && !last) {
-        if (Diagnostics problems = save(census); !problems.empty()) return problems;
+        if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
       }
     }
     const BlockCounts layer = counts();
@@ -178,7 +193,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     census.positions = positions();
     if (last) {
       census.complete = !layer.open;
-      return CountFaults{};
+      return faults_;
     }
     finished_ = !layer.open;
     census.complete = finished_;
@@ -186,11 +201,11 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
       ++depth_;
       census.ending = Ending::positions;
       if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
-      return CountFaults{};
+      return faults_;
     }
   }
   if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
-  return CountFaults{};
+  return faults_;
 }
 
 }  // namespace
@@ -204,15 +219,15 @@ template <std::size_t words>
 Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
                                   std::span<const std::uint64_t> start,
                                   const CensusOptions& options, Stopwatch& stopwatch,
-                                  const MendedRows& mended, const std::string& kind,
+                                  const MendedRows& mended, const CountPlan& plan,
                                   StateReader* saved, Census& census) {
-  return KeyedCount<words>(game, store, start, options, stopwatch, mended, kind).run(saved, census);
+  return KeyedCount<words>(game, store, start, options, stopwatch, mended, plan).run(saved, census);
 }
 
 #define ORCHARD_COUNT(words)                                                                    \
   template Result<CountFaults> count_on_keys<words>(                                            \
       const KeyedGame&, KeyStore<words>&, std::span<const std::uint64_t>, const CensusOptions&, \
-      Stopwatch&, const MendedRows&, const std::string&, StateReader*, Census&);
+      Stopwatch&, const MendedRows&, const CountPlan&, StateReader*, Census&);
 ORCHARD_COUNT(1)
 ORCHARD_COUNT(2)
 ORCHARD_COUNT(3)

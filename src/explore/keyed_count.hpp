@@ -9,16 +9,26 @@
 
 namespace orchard::explore {
 
-// Positions that the finders of a code were shown because a count broke on them.
+// Positions that a code could not write: those the finders of codes were shown because a count
+// broke on them.
 struct MendedRows {
   std::vector<std::uint64_t> rows;    // one behind the other
   std::vector<std::uint64_t> depths;  // of each
 };
 
-struct CountFaults : BlockFaults {
-  std::uint64_t depth = 0;  // of the row that could not be written
-  bool wasteful = false;    // another store would take far less memory
-  bool any() const { return BlockFaults::any() || wasteful; }
+struct CountFaults {
+  bool joint_moves = false;  // as of a block
+  bool measure = false;
+  std::uint64_t outgrown_by = 0;  // if there are more keys than planned for: so many
+  MendedRows unwritable;  // after the first of them, as many more as were met in the time till then
+  bool any() const {
+    return joint_moves || measure || outgrown_by > 0 || !unwritable.depths.empty();
+  }
+};
+
+struct CountPlan {
+  std::string name;                          // of the store, in a saved state
+  std::optional<std::uint64_t> most_keys{};  // beyond them another store is better
 };
 
 // Counts into `census`; goes on from `saved` if it is given. Gives the fault that ended it, if
@@ -28,7 +38,7 @@ template <std::size_t words>
 Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
                                   std::span<const std::uint64_t> start,
                                   const CensusOptions& options, Stopwatch& stopwatch,
-                                  const MendedRows& mended, const std::string& kind,
+                                  const MendedRows& mended, const CountPlan& plan,
                                   StateReader* saved, Census& census);
 
 // What a saved state belongs to.

@@ -101,6 +101,7 @@ template <std::size_t words>
 template <class Found>
 BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::uint64_t depth,
                                          bool goes_on, BlockCounts& counts, Found& next) {
+  constexpr std::size_t most_rows = 64;
   BlockFaults faults;
   LaneBlock filled;
   for (std::size_t w = 0; w < filled.words.size(); ++w) {
@@ -159,10 +160,11 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
       };
       faults.measure = faulty(KeyedGame::mismeasured_report) != 0;
       if (faults.measure) return faults;
-      if (const std::uint64_t unwritable = faulty(KeyedGame::unwritable_report); unwritable != 0) {
-        faults.row = successor(
-            keys[w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable))], depth, s);
-        return faults;
+      for (std::uint64_t unwritable = faulty(KeyedGame::unwritable_report); unwritable != 0;
+           unwritable &= unwritable - 1) {
+        if (faults.rows.size() == most_rows) return faults;
+        const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(unwritable));
+        faults.rows.push_back(successor(keys[lane], depth, s));
       }
       for (std::uint64_t word = made.words[w]; word != 0; word &= word - 1) {
         const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(word));

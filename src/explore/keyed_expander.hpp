@@ -9,9 +9,10 @@ namespace orchard::explore {
 struct BlockFaults {
   bool joint_moves = false;  // two roles choose at once that were not seen to
   bool measure = false;      // a step that does not change the measure as it should
-  // A position from which something follows that the code cannot write, and what follows.
-  std::optional<std::vector<std::uint64_t>> row;
-  bool any() const { return joint_moves || measure || row.has_value(); }
+  // What follows from some of the block's positions and the code cannot write: rows, not all of
+  // them.
+  std::vector<std::vector<std::uint64_t>> rows;
+  bool any() const { return joint_moves || measure || !rows.empty(); }
 };
 
 struct BlockCounts {

@@ -5,18 +5,12 @@
 #include <algorithm>
 #include <map>
 
-#include "review/searched_claim.hpp"
-#include "solve/forcing.hpp"
-
 namespace orchard::review {
 
 using Number = StateSpace::Number;
 using solving::Condition;
 using solving::Found;
 
-namespace {
-
-// Where the formula of an instance holds.
 Condition condition_of(Inquiry& inquiry, const Instance& instance) {
   const StateSpace& space = inquiry.exploration().space();
   Condition condition;
@@ -47,29 +41,43 @@ Condition condition_of(Inquiry& inquiry, const Instance& instance) {
   return condition;
 }
 
+solving::Forcing forcing_of(const Game& game, const Claim& claim) {
+  solving::Forcing result;
+  result.coalition.assign(game.roles().size(), false);
+  result.fair.assign(game.roles().size(), false);
+  for (const std::size_t role : claim.roles) result.coalition[role] = true;
+  for (const Role& role : game.roles()) {
+    if (role.is_chance() && claim.kind == Claim::Kind::can_force_almost_surely) {
+      result.fair[role.index()] = true;
+    }
+  }
+  return result;
+}
+
+std::vector<Number> followers_first(Inquiry& inquiry) {
+  const StateSpace& space = inquiry.exploration().space();
+  std::vector<Number> result = inquiry.ends().order;
+  std::vector<bool> ordered(space.size(), false);
+  for (const Number p : result) ordered[p] = true;
+  for (Number p = space.expanded(); p-- > 0;) {
+    if (!ordered[p]) result.push_back(p);
+  }
+  return result;
+}
+
+namespace {
+
 // A claim about lines of play: that all come somewhere, or that somebody can bring it about.
 class LineClaim {
  public:
   LineClaim(Inquiry& inquiry, const Claim& claim)
-      : inquiry_(inquiry), claim_(claim), space_(inquiry.exploration().space()) {
-    const auto& roles = inquiry.exploration().game().roles();
-    forcing_.coalition.assign(roles.size(), false);
-    forcing_.fair.assign(roles.size(), false);
-    for (const std::size_t role : claim.roles) forcing_.coalition[role] = true;
-    for (const Role& role : roles) {
-      if (role.is_chance() && claim.kind == Claim::Kind::can_force_almost_surely) {
-        forcing_.fair[role.index()] = true;
-      }
-    }
-  }
+      : inquiry_(inquiry),
+        claim_(claim),
+        space_(inquiry.exploration().space()),
+        forcing_(forcing_of(inquiry.exploration().game(), claim)) {}
 
   Answer conclude() {
-    order_ = inquiry_.ends().order;
-    std::vector<bool> ordered(space_.size(), false);
-    for (const Number p : order_) ordered[p] = true;
-    for (Number p = space_.expanded(); p-- > 0;) {
-      if (!ordered[p]) order_.push_back(p);
-    }
+    order_ = followers_first(inquiry_);
     const auto goals =
         instances_of(inquiry_, claim_, is_until() ? claim_.second_relation : claim_.relation);
     const auto paths =
@@ -221,7 +229,7 @@ class LineClaim {
   Inquiry& inquiry_;
   const Claim& claim_;
   const StateSpace& space_;
-  solving::Forcing forcing_;
+  const solving::Forcing forcing_;
   std::vector<Number> order_;
 };
 

@@ -3,7 +3,8 @@
 
 #include <algorithm>
 
-#include "review/inquiry.hpp"
+#include "review/conditions.hpp"
+#include "review/meeting.hpp"
 
 namespace orchard::review {
 
@@ -35,79 +36,6 @@ std::vector<Signal> clause_signals(Inquiry& inquiry) {
   return result;
 }
 
-// Which signals hold in some position with some joint move: at random first, then, for those not
-// met, in every explored step. False for steps if there are too many.
-class Meeting {
- public:
-  Meeting(Exploration& exploration, const circuit::Network& network, std::vector<Signal> signals)
-      : exploration_(exploration), network_(network), signals_(std::move(signals)) {
-    for (const Signal signal : signals_) met_.push_back(signal == circuit::always);
-  }
-
-  std::vector<bool> run() {
-    meet_at_random();
-    if (exploration_.complete()) meet_everywhere();
-    return met_;
-  }
-
- private:
-  void note(const explore::Watch& watch, const std::vector<std::size_t>& which) {
-    for (std::size_t s = 0; s < which.size(); ++s) {
-      if (watch.count(s) > 0) met_[which[s]] = true;
-    }
-  }
-  std::vector<std::size_t> missing() const {
-    std::vector<std::size_t> result;
-    for (std::size_t s = 0; s < met_.size(); ++s) {
-      if (!met_[s] && signals_[s] != circuit::never) result.push_back(s);
-    }
-    return result;
-  }
-  std::vector<Signal> signals_of(const std::vector<std::size_t>& which) const {
-    std::vector<Signal> result;
-    for (const std::size_t s : which) result.push_back(signals_[s]);
-    return result;
-  }
-
-  void meet_at_random() {
-    const std::vector<std::size_t> which = missing();
-    explore::Watch watch(exploration_.lanes(), network_, signals_of(which));
-    Random random = Random::stream(1, 1);
-    std::vector<std::uint32_t> legal;
-    std::vector<std::uint32_t> joint;
-    const std::size_t roles = exploration_.space().roles();
-    exploration_.sample([&](std::span<const std::uint64_t> rows,
-                            std::span<const SampledGames::Place> places,
-                            const LaneEvaluator& lanes) {
-      for (std::size_t at = 0; at < places.size(); ++at) {
-        joint.clear();
-        for (std::size_t role = 0; role < roles && !lanes.terminal(at); ++role) {
-          lanes.legal(at, role, legal);
-          if (legal.empty()) break;
-          joint.push_back(legal[random.below(legal.size())]);
-        }
-        if (joint.size() < roles) joint.clear();
-        watch.set_joint(at, joint);
-      }
-      watch.look(rows, places.size());
-      note(watch, which);
-    });
-  }
-
-  void meet_everywhere() {
-    const std::vector<std::size_t> which = missing();
-    if (which.empty()) return;
-    explore::Watch watch(exploration_.lanes(), network_, signals_of(which));
-    exploration_.look_at_steps(
-        watch, [&](std::span<const Exploration::StepPlace>) { note(watch, which); });
-  }
-
-  Exploration& exploration_;
-  const circuit::Network& network_;
-  std::vector<Signal> signals_;
-  std::vector<bool> met_;
-};
-
 }  // namespace
 
 const std::vector<ClauseUse>& Inquiry::clause_use() {
@@ -117,7 +45,7 @@ const std::vector<ClauseUse>& Inquiry::clause_use() {
       GameAccess::core(exploration_.game())->program().description();
   std::vector<Signal> signals = clause_signals(*this);
   signals.resize(description.clauses().size());
-  const std::vector<bool> met = Meeting(exploration_, network_, std::move(signals)).run();
+  const std::vector<bool> met = which_are_met(exploration_, network_, signals);
   std::vector<ClauseUse>& result = clause_use_.emplace();
   for (std::size_t c = 0; c < met.size(); ++c) {
     const rules::Clause& clause = description.clauses()[c];
@@ -126,51 +54,70 @@ const std::vector<ClauseUse>& Inquiry::clause_use() {
   return result;
 }
 
+namespace {
+
+// "2 of 8 moves are never legal: a, b".
+std::string named(const Inquiry& inquiry, const std::vector<Watched>& watched,
+                  const std::string& what, const std::string& never) {
+  constexpr std::size_t most_named = 5;
+  std::vector<std::string> names;
+  for (const Watched& one : watched) {
+    if (!inquiry.sighting(one.number).first) names.push_back(one.what);
+  }
+  if (names.empty()) return "";
+  std::string result = fmt::format("{} of {} {} {}: ", names.size(), watched.size(), what, never);
+  for (std::size_t i = 0; i < std::min(names.size(), most_named); ++i) {
+    result += (i == 0 ? "" : ", ") + names[i];
+  }
+  return result + (names.size() > most_named ? " …" : "");
+}
+
+std::string plural(std::size_t count, const char* one, const char* several) {
+  return fmt::format("{} {}", count, count == 1 ? one : several);
+}
+
+}  // namespace
+
 Conclusion ask_dead(Inquiry& inquiry) {
   const Exploration& exploration = inquiry.exploration();
+  const ground::GroundProgram& ground = exploration.ground();
   std::vector<Watched> moves;
-  for (std::size_t role = 0; role < exploration.ground().moves().size(); ++role) {
-    for (std::size_t m = 0; m < exploration.ground().moves()[role].size(); ++m) {
-      const TermId term = exploration.ground().moves()[role][m].term;
-      moves.push_back({fmt::format("{} of {}", exploration.ground().terms().text(term),
+  for (std::size_t role = 0; role < ground.moves().size(); ++role) {
+    for (std::size_t m = 0; m < ground.moves()[role].size(); ++m) {
+      moves.push_back({fmt::format("{} of {}", ground.terms().text(ground.moves()[role][m].term),
                                    exploration.game().roles()[role].name()),
                        inquiry.watch(inquiry.game().legal[role][m])});
     }
   }
   return [&inquiry, &exploration, moves] {
-    std::vector<Note> unused;
+    std::vector<Note> places;
+    std::vector<std::string> found;
+    const auto add = [&](const std::vector<Note>& notes, std::string words) {
+      if (notes.empty()) return;
+      places.insert(places.end(), notes.begin(), notes.end());
+      found.push_back(std::move(words));
+    };
     const std::vector<ClauseUse>& clauses = inquiry.clause_use();
-    for (const ClauseUse& clause : clauses) {
-      if (!clause.used) unused.push_back({clause.place, "this rule never takes part"});
-    }
-    std::vector<std::string> never_legal;
-    for (const Watched& move : moves) {
-      if (!inquiry.sighting(move.number).first) never_legal.push_back(move.what);
-    }
-    if (unused.empty() && never_legal.empty()) {
+    const std::vector<Note> unused = unused_rules(inquiry);
+    const auto dead = static_cast<std::size_t>(
+        std::ranges::count_if(clauses, [](const ClauseUse& clause) { return !clause.used; }));
+    add(unused, fmt::format("{} of {} clauses never take{} part", dead, clauses.size(),
+                            dead == 1 ? "s" : ""));
+    const std::vector<Note> idle = idle_conditions(inquiry);
+    add(idle, plural(idle.size(), "condition excludes nothing", "conditions exclude nothing"));
+    const std::string never_legal = named(inquiry, moves, "moves", "never legal");
+    if (!never_legal.empty()) found.push_back(never_legal);
+    if (found.empty()) {
       return std::vector{Answer{
           "dead", Verdict::holds,
           fmt::format("all {} clauses and {} moves take part", clauses.size(), moves.size())}};
     }
     std::string evidence;
-    if (!unused.empty()) {
-      evidence = fmt::format("{} of {} clauses never take{} part", unused.size(), clauses.size(),
-                             unused.size() == 1 ? "s" : "");
-    }
-    if (!never_legal.empty()) {
-      evidence +=
-          fmt::format("{}{} of {} moves {} never legal: ", evidence.empty() ? "" : "; ",
-                      never_legal.size(), moves.size(), never_legal.size() == 1 ? "is" : "are");
-      constexpr std::size_t most_named = 5;
-      for (std::size_t i = 0; i < std::min(never_legal.size(), most_named); ++i) {
-        evidence += (i == 0 ? "" : ", ") + never_legal[i];
-      }
-      if (never_legal.size() > most_named) evidence += " …";
-    }
+    for (const std::string& words : found) evidence += (evidence.empty() ? "" : "; ") + words;
     evidence += ", " + exploration.extent();
     Answer answer{"dead", exploration.complete() ? Verdict::suspicious : Verdict::unknown,
                   evidence};
-    answer.places = std::move(unused);
+    answer.places = std::move(places);
     return std::vector{answer};
   };
 }

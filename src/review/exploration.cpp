@@ -198,4 +198,11 @@ std::string Exploration::extent() const {
   return complete() ? fmt::format("in all {} positions", space_.size()) : "as far as was looked";
 }
 
+Budget with_defaults(Budget budget) {
+  constexpr std::uint64_t usual_positions = 3'000'000;
+  if (!budget.positions) budget.positions = usual_positions;
+  if (!budget.memory_bytes) budget.memory_bytes = half_of_memory();
+  return budget;
+}
+
 }  // namespace orchard::review

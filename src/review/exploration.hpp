@@ -94,4 +94,7 @@ class Exploration {
   std::unique_ptr<SampledGames> samples_;
 };
 
+// With the usual bounds where none are set.
+Budget with_defaults(Budget budget);
+
 }  // namespace orchard::review

@@ -37,13 +37,6 @@ bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
   });
 }
 
-Budget with_defaults(Budget budget) {
-  constexpr std::uint64_t usual_positions = 3'000'000;
-  if (!budget.positions) budget.positions = usual_positions;
-  if (!budget.memory_bytes) budget.memory_bytes = half_of_memory();
-  return budget;
-}
-
 void add_depths(const Exploration& exploration, Review& review) {
   const explore::StateSpace& space = exploration.space();
   for (std::size_t d = 0; d < space.depths().size(); ++d) {
@@ -104,7 +97,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   auto claims = review::Claims::read(game, options.claims);
   if (!claims) return claims.diagnostics();
   const Game& explored = claims->explored();
-  const Budget budget = with_defaults(options.budget);
+  const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
   if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())
@@ -138,7 +131,7 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
                              const ReviewOptions& options) {
   auto claims = review::Claims::of_formula(game, formula);
   if (!claims) return claims.diagnostics();
-  const Budget budget = with_defaults(options.budget);
+  const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, claims->explored(), options.seed);
   if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())

@@ -79,10 +79,10 @@ TEST(CensusOnKeys, TellsHowPositionsAreKept) {
     words.insert(words.end(), more.begin(), more.end());
     return run_orchard(words);
   };
-  EXPECT_THAT(with({"--verbose"}).out,
-              HasSubstr("kept: keys of 41 bits, one for up to 2 alike, two layers at a time; "));
-  EXPECT_THAT(with({"--verbose", "--no-symmetry"}).out,
-              HasSubstr("kept: keys of 41 bits, two layers at a time; "));
+  EXPECT_THAT(
+      with({"--verbose"}).out,
+      HasSubstr(
+          "kept: keys of 32 bits, a bit for each key there could be, two layers at a time; "));
   EXPECT_THAT(with({"--verbose", "--sequences"}).out, HasSubstr("kept: positions as they are; "));
   EXPECT_EQ(with({}).out.find("kept"), std::string::npos);
   const Json expected = without_times(with({"--json"}).out);

@@ -225,6 +225,43 @@ TEST(KeyedCensus, BeginsAnywhereAndKeepsToItsBudget) {
   EXPECT_EQ(take(game, CensusStore::layers, options).ending, Ending::memory);
 }
 
+// Broken off again and again, with what was mended before.
+TEST(KeyedCensus, GoesOnWhereItWasSaved) {
+  std::string rules = ladder;
+  // One at a time chooses: what two do at once has no keys.
+  const std::string bark = "(<= (legal dog bark) (true (rung 14)))";
+  rules.erase(rules.find(bark), bark.size());
+  rules += "(<= (next bell) (true (rung 14)) (does gardener slip))";
+  for (int n = 0; n < 18; ++n) {
+    rules += "(after " + std::to_string(n) + " " + std::to_string(n + 1) + ")";
+  }
+  const Game rare = Game::from_text(rules).value();
+  LoadOptions sizes;
+  sizes.sizes = {{"heights", 3}, {"bins", 4}};
+  const Game silo = Game::load(testing::game_path("silo"), sizes).value();
+  for (const CensusStore store : {CensusStore::layers, CensusStore::keys, CensusStore::bitmap}) {
+    for (const auto* game : {&rare, &silo}) {
+      const testing::TemporaryFolder folder;
+      CensusOptions options;
+      options.budget.checkpoint = {folder.path("kept"), 1000};
+      const Census expected = take(*game, CensusStore::plain);
+      int stops = 0;
+      Census census;
+      for (std::uint64_t positions = 30;; positions += expected.positions / 5, ++stops) {
+        options.budget.positions = positions;
+        options.threads = 1 + stops % 2;
+        census = take(*game, store, options);
+        if (game == &silo) {
+          EXPECT_EQ(in_bitmap(census), store == CensusStore::bitmap) << census.store;
+        }
+        if (census.ending == Ending::complete) break;
+      }
+      EXPECT_GT(stops, 2);
+      expect_equal(census, expected);
+    }
+  }
+}
+
 template <std::size_t words>
 void expect_set_of_keys() {
   std::mt19937_64 random(1);
