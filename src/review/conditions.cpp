@@ -76,7 +76,8 @@ std::vector<Candidate> candidates_of(const ground::GroundProgram& ground,
     const Literal& literal = clause.body[i];
     if (literal.is_comparison() || ground.is_constant(literal.atom.relation)) continue;
     const rules::Keyword keyword = description.relation(literal.atom.relation).keyword;
-    if (keyword == rules::Keyword::does) continue;
+    const bool positive = literal.kind == Literal::Kind::positive;
+    if (keyword == rules::Keyword::does && positive) continue;
     if (!tells_variables_nothing(clause, i)) continue;
     std::string name = name_of(description, literal.atom);
     const auto same = std::ranges::count_if(clause.body, [&](const Literal& other) {

@@ -10,9 +10,11 @@
 namespace orchard {
 namespace {
 
+using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 using ::testing::Not;
+using ::testing::StartsWith;
 
 Answer answered(const std::string& rules, const std::string& id) {
   const Review review = review_rules(Game::from_text(rules).value()).value();
@@ -137,6 +139,39 @@ TEST(Questions, DeadNamesRulesAndMoves) {
   EXPECT_THAT(dead.evidence, HasSubstr("(water a) of gardener"));
   ASSERT_EQ(dead.places.size(), 1u);
   EXPECT_THAT(dead.places[0].place.source_line, HasSubstr("(water ?bed)"));
+}
+
+TEST(Questions, DeadNamesConditionsThatExcludeNothing) {
+  const auto places = [](const std::string& from, const std::string& to) {
+    std::string rules = beds();
+    replace(rules, from, to);
+    const Answer dead = answered(rules, "dead");
+    std::vector<std::string> result;
+    for (const Note& note : dead.places) {
+      result.push_back(note.message.substr(0, note.message.find(':')) + " " +
+                       note.place.source_line.substr(note.place.column - 1));
+    }
+    EXPECT_EQ(dead.verdict, result.empty() ? Verdict::holds : Verdict::suspicious) << dead.evidence;
+    return result;
+  };
+  const std::string plain = "(<= (legal gardener (plant ?bed)) (true (holds ?bed bare)))";
+  const auto legal = [&](const std::string& more) {
+    return places(plain,
+                  "(<= (legal gardener (plant ?bed)) (true (holds ?bed bare)) " + more + ")");
+  };
+  // No bed holds two things, and a bare one is some bare one.
+  EXPECT_THAT(legal("(not (true (holds ?bed plant)))"),
+              ElementsAre(StartsWith("this condition excludes nothing (true (holds ?bed plant))")));
+  EXPECT_THAT(legal("some_bare"), ElementsAre(StartsWith("this condition excludes nothing some")));
+  // One that decides, one that never changes, and one that tells what a variable is.
+  EXPECT_THAT(legal("(or (true (holds a plant)) (distinct ?bed b))"), IsEmpty());
+  EXPECT_THAT(legal("(bed ?bed)"), IsEmpty());
+  EXPECT_THAT(places("(<= (goal gardener 0) some_bare)",
+                     "(<= (goal gardener 0) some_bare (true (holds ?bed bare)))"),
+              ElementsAre(StartsWith("this condition excludes nothing some_bare")));
+  // Of alternatives the one that never comes about.
+  EXPECT_THAT(legal("(or (not some_bare) (distinct ?bed a) (true (holds b plant)))"),
+              ElementsAre(StartsWith("this alternative never takes part some_bare")));
 }
 
 TEST(Questions, WinnableAsksForTheMostThatRulesGive) {
