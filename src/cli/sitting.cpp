@@ -39,6 +39,7 @@ Diagnostics Sitting::seat_against_claim() {
   if (!claim) return {};
   ReviewOptions options;
   options.claims = call_.claims_file();
+  options.budget.positions = call_.number("positions");
   auto found = defend_against_claim(game_, *claim, options);
   if (!found) return found.diagnostics();
   defence_ = std::move(found).value();

@@ -81,7 +81,7 @@ class Sitting {
   std::string notes_;  // said since the page was drawn
   std::map<std::string, std::string> seats_;
   std::map<std::string, std::string> players_;
-  static constexpr const char* against = "against";  // the seat of who plays against a claim
+  static constexpr const char* against = "against-claim";  // the seat of who does
   std::optional<ClaimDefence> defence_;
   std::vector<std::unique_ptr<Opponent>> opponents_;  // by role; null for a person
   std::map<std::size_t, Seen> seen_;                  // by role

@@ -40,11 +40,10 @@ class DefendingOpponent : public Opponent {
   DefendingOpponent(std::shared_ptr<const Answered> answered, std::uint64_t seed)
       : answered_(std::move(answered)), random_(seed) {}
 
-  std::string name() const override { return "against"; }
+  std::string name() const override { return "against-claim"; }
 
   Move choose(const Situation& situation) override {
-    const auto best = answers(situation);
-    const std::vector<std::size_t>& among = best;
+    const std::vector<std::size_t> among = answers(situation);
     return situation.legal[among[random_.below(among.size())]];
   }
 
@@ -146,7 +145,7 @@ Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& n
   return plain_error(
       "not-decided",
       fmt::format("the {} positions explored do not tell whether \"{}\" holds", space.size(), name),
-      "allow more with --positions or --memory, or make the board smaller");
+      "allow more with --positions, or make the board smaller");
 }
 
 }  // namespace orchard

@@ -218,5 +218,22 @@ TEST(Play, BreaksOffByPlies) {
   EXPECT_THAT(sitting({"--plies", "2"}, "1\n1\n1\n"), HasSubstr("broken off by --plies"));
 }
 
+TEST(Play, AgainstAClaim) {
+  const TemporaryFolder folder;
+  const std::string claims =
+      folder.write("some.claims", "(claim \"east wins\" (can-force east (wins east)))");
+  const auto played = run_orchard(
+      {"play", game_path("espalier_3x3"), "--claims", claims, "--against-claim", "east wins"},
+      "1\n1\n1\n1\n1\nquit\n");
+  EXPECT_EQ(played.status, 0) << played.err;
+  EXPECT_THAT(played.out, HasSubstr("\"east wins\" fails: west will see to it"));
+  EXPECT_THAT(played.out, HasSubstr("west is played by against-claim"));
+  EXPECT_THAT(played.out, Not(HasSubstr("east wins\n")));
+  const auto unknown = run_orchard(
+      {"play", game_path("espalier_3x3"), "--claims", claims, "--against-claim", "west wins"});
+  EXPECT_EQ(unknown.status, 2);
+  EXPECT_THAT(unknown.err, HasSubstr("did you mean \"east wins\"?"));
+}
+
 }  // namespace
 }  // namespace orchard::testing

@@ -237,6 +237,72 @@ class Judge {
   Term fluent_;
 };
 
+// The answer to a claim that fails keeps it from coming about whatever the claimants do: at random,
+// and as well as they can.
+TEST(Claims, WhatFailsIsAnsweredInPlay) {
+  const testing::TemporaryFolder folder;
+  struct Case {
+    const char* game;
+    const char* claim;
+    const char* role;
+    const char* fluent;  // or a win
+  };
+  const Case cases[] = {
+      {"espalier_3x3", "(can-force east (wins east))", "east", nullptr},
+      {"espalier_3x3", "(can-force east (true (square 2 2 west)))", "east", "(square 2 2 west)"},
+      {"snails", "(can-force grey (wins grey))", "grey", nullptr}};
+  for (const Case& one : cases) {
+    SCOPED_TRACE(one.claim);
+    const Game game = Game::load(testing::game_path(one.game)).value();
+    ReviewOptions options;
+    options.claims = folder.write("some.claims", "(claim \"it\" " + std::string(one.claim) + ")");
+    const auto defence = defend_against_claim(game, "it", options);
+    ASSERT_TRUE(defence) << defence.diagnostics().render();
+    ASSERT_EQ(defence->claimants.size(), 1u);
+    EXPECT_EQ(defence->claimants[0].name(), one.role);
+    const auto reached = [&](const Position& position) {
+      if (one.fluent != nullptr) return position.holds(Term::parse(one.fluent).value());
+      return game.terminal(position) &&
+             game.goals(position, defence->claimants[0]).front().to_string() == "100";
+    };
+    for (std::uint64_t match = 0; match < 60; ++match) {
+      const auto opponent = defence->opponent(match);
+      const auto claimant = make_opponent(match % 6 == 0 ? "perfect" : "random", match).value();
+      Position position = game.initial();
+      while (!game.terminal(position)) {
+        std::vector<Move> joint;
+        for (const Role& role : game.roles()) {
+          const std::vector<Move> legal = game.legal(position, role);
+          const Situation situation{game, role, position, legal, 0, {}, {}, nullptr};
+          const bool claims = role.name() == one.role;
+          joint.push_back((claims ? claimant : opponent)->choose(situation));
+        }
+        EXPECT_FALSE(reached(position));
+        position = game.next(position, JointMove(joint)).value();
+      }
+      EXPECT_FALSE(reached(position));
+    }
+  }
+}
+
+TEST(Claims, OnlyWhatFailsIsAnswered) {
+  const testing::TemporaryFolder folder;
+  ReviewOptions options;
+  options.claims = folder.write("some.claims",
+                                "(claim \"no loss\" (can-force east (not (wins west))))\n"
+                                "(claim \"it ends\" (eventually terminal))\n"
+                                "(claim \"a win\" (can-force east (wins east)))");
+  const auto fault = [&](const std::string& name) {
+    const auto defence = defend_against_claim(espalier(), name, options);
+    return defence ? "none" : defence.diagnostics().render();
+  };
+  EXPECT_THAT(fault("no loss"), HasSubstr("[claim-holds]"));
+  EXPECT_THAT(fault("it ends"), HasSubstr("[no-such-claim]"));
+  EXPECT_THAT(fault("a wim"), HasSubstr("did you mean \"a win\"?"));
+  options.budget.positions = 20;
+  EXPECT_THAT(fault("a win"), HasSubstr("[not-decided]"));
+}
+
 TEST(Claims, LinesAndForcingOnRandomGamesAreAsByHand) {
   std::map<std::pair<bool, bool>, std::size_t> met;  // forcing or not, holds or not
   for (std::uint64_t seed = 1; seed <= 60; ++seed) {
