@@ -58,7 +58,10 @@ struct Review {
   std::vector<Answer> claims;
   std::vector<ReviewDepth> depths;
   std::vector<ClauseUse> clauses;
-  std::uint64_t positions = 0;
+  std::uint64_t positions = 0;  // explored, with what follows from each
+  // Every reachable position, if each was looked at: more than those explored if what depends on one
+  // position at a time was looked for in all of them.
+  std::optional<std::uint64_t> looked_at{};
   std::uint64_t random_games = 0;  // looked at beside the explored positions
   Ending ending = Ending::complete;
   double seconds = 0;

@@ -141,11 +141,19 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
   }
   std::string text;
   if (!quiet) {
-    text +=
-        fmt::format("{} positions up to depth {}{}\n\n", review.positions, review.depths.size() - 1,
-                    review.complete() ? ", which are all"
-                                      : fmt::format(" ({}), and {} random games",
-                                                    remark_on(review.ending), review.random_games));
+    const std::string explored = fmt::format("{} positions", review.positions);
+    const std::size_t depth = review.depths.size() - 1;
+    if (review.complete()) {
+      text += fmt::format("{} up to depth {}, which are all\n\n", explored, depth);
+    } else if (review.looked_at) {
+      text += fmt::format(
+          "all {} positions up to depth {} looked at by themselves, {} with what follows from "
+          "them\n\n",
+          *review.looked_at, depth, review.positions);
+    } else {
+      text += fmt::format("{} up to depth {} ({}), and {} random games\n\n", explored, depth,
+                          remark_on(review.ending), review.random_games);
+    }
   }
   text += table(review.questions, style);
   if (!review.claims.empty()) text += "\nclaims:\n" + claim_table(review.claims, style);
@@ -172,6 +180,7 @@ void add_review(Json& document, const Game& game, const Review& review) {
   }
   document["complete"] = review.complete();
   document["positions"] = review.positions;
+  if (review.looked_at) document["looked_at"] = *review.looked_at;
   document["random_games"] = review.random_games;
   document["seconds"] = review.seconds;
 }

@@ -1,5 +1,7 @@
 #include <fmt/core.h>
 
+#include <stdexcept>
+
 #include "explore/bitmap_writer.hpp"
 #include "explore/key_ranks.hpp"
 #include "explore/key_store.hpp"
@@ -46,8 +48,14 @@ void load_map(StateReader& saved, const std::string& name, KeyBitmap& map) {
   }
 }
 
+void each_key(std::uint64_t first, std::uint64_t word, std::vector<Key<1>>& keys) {
+  for (; word != 0; word &= word - 1) {
+    keys.push_back({first + static_cast<std::uint64_t>(std::countr_zero(word))});
+  }
+}
+
 // What both kinds of bitmaps do: work through the pages of a layer.
-class BitmapStore : public KeyStore<1> {
+class BitmapStore : public KeptLayers {
  public:
   BitmapStore(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached,
               std::size_t workers) {
@@ -57,6 +65,11 @@ class BitmapStore : public KeyStore<1> {
 
   bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
                    std::span<LayerWorker> workers) override;
+  SignalCounts seen() const override {
+    SignalCounts result;
+    for (const Worker& worker : workers_) add_seen(worker.expander.seen(), result);
+    return result;
+  }
   bool is_full() const override { return reached() - looked_at_ >= enough_reached; }
   void collect(Crew&) override { looked_at_ = reached(); }
   std::uint64_t reached() const override {
@@ -67,12 +80,13 @@ class BitmapStore : public KeyStore<1> {
 
  protected:
   // Takes what is left of this depth's layer in a page, as KeyBitmap::take_page does.
-  using Visit = std::function<void(std::uint64_t first, std::uint64_t word)>;
-  virtual void take(std::uint64_t page, std::uint64_t depth, const Visit& visit) = 0;
+  using Take = std::function<void(std::uint64_t first, std::uint64_t word)>;
+  virtual void take(std::uint64_t page, std::uint64_t depth, const Take& visit) = 0;
 
   void begin_layer(const KeyBitmap& layer) {
     pages_ = layer.pages();
     done_pages_ = 0;
+    for (Worker& worker : workers_) worker.expander.forget_seen();
   }
   void write_into(KeyBitmap& next) {
     for (Worker& worker : workers_) worker.writer.go_on_into(next);
@@ -119,9 +133,7 @@ bool BitmapStore::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
       if (worker.block.size() + word_bits > circuit::lanes) {
         expand_block(worker, depth, goes_on, workers[number]);
       }
-      for (; word != 0; word &= word - 1) {
-        worker.block.push_back({first + static_cast<std::uint64_t>(std::countr_zero(word))});
-      }
+      each_key(first, word, worker.block);
     });
   });
   done_pages_ += pages;
@@ -135,9 +147,12 @@ bool BitmapStore::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
 // another, so that every step must be known to change it as it should.
 class MeasuredBitmap : public BitmapStore {
  public:
-  MeasuredBitmap(const KeyedGame& game, std::unique_ptr<KeyBitmap> map, std::size_t workers)
+  // With `keeps`, keys stay after they were taken.
+  MeasuredBitmap(const KeyedGame& game, std::unique_ptr<KeyBitmap> map, bool keeps,
+                 std::size_t workers)
       : BitmapStore(game, *map, nullptr, workers),
         map_(std::move(map)),
+        keeps_(keeps),
         ranks_(game.code(), game.measure()) {}
 
   std::string words_for_it() const override {
@@ -159,16 +174,38 @@ class MeasuredBitmap : public BitmapStore {
     begin_layer(*map_);
   }
 
- private:
-  void take(std::uint64_t page, std::uint64_t depth, const Visit& visit) override {
+  void visit_layer(std::uint64_t depth, const KeptLayers::Visit& visit) const override {
+    constexpr std::size_t word_bits = 64;
     const std::int64_t rank = ranks_.at_depth(depth);
-    map_->take_page(
-        page, shared(),
-        [&](std::uint64_t first, std::uint64_t word) { return word & ranks_.mask(first, rank); },
-        visit);
+    std::vector<Key<1>> block;
+    bool more = true;
+    for (const std::uint64_t page : map_->pages()) {
+      if (!more) return;
+      map_->look_at_page(page, [&](std::uint64_t first, std::uint64_t word) {
+        if (block.size() + word_bits > circuit::lanes) {
+          more = more && visit(block);
+          block.clear();
+        }
+        each_key(first, word & ranks_.mask(first, rank), block);
+      });
+    }
+    if (more && !block.empty()) visit(block);
+  }
+
+ private:
+  void take(std::uint64_t page, std::uint64_t depth, const Take& visit) override {
+    const std::int64_t rank = ranks_.at_depth(depth);
+    const auto of_layer = [&](std::uint64_t first, std::uint64_t word) {
+      return word & ranks_.mask(first, rank);
+    };
+    if (!keeps_) return map_->take_page(page, shared(), of_layer, visit);
+    map_->look_at_page(page, [&](std::uint64_t first, std::uint64_t word) {
+      if (const std::uint64_t here = of_layer(first, word); here != 0) visit(first, here);
+    });
   }
 
   const std::unique_ptr<KeyBitmap> map_;
+  const bool keeps_;
   const KeyRanks ranks_;
 };
 
@@ -214,7 +251,10 @@ class LayeredBitmaps : public BitmapStore {
   }
 
  private:
-  void take(std::uint64_t page, std::uint64_t, const Visit& visit) override {
+  void visit_layer(std::uint64_t, const KeptLayers::Visit&) const override {
+    throw std::logic_error("layers that are not kept cannot be visited");
+  }
+  void take(std::uint64_t page, std::uint64_t, const Take& visit) override {
     const auto all = [](std::uint64_t, std::uint64_t word) { return word; };
     maps_.layer->take_page(page, false, all, visit);
   }
@@ -229,11 +269,17 @@ std::unique_ptr<KeyStore<1>> make_bitmap_store(const KeyedGame& game, std::size_
   if (game.measure().step != 0) {
     std::unique_ptr<KeyBitmap> map = KeyBitmap::make(bits);
     if (!map) return nullptr;
-    return std::make_unique<MeasuredBitmap>(game, std::move(map), workers);
+    return std::make_unique<MeasuredBitmap>(game, std::move(map), false, workers);
   }
   LayeredBitmaps::Maps maps{KeyBitmap::make(bits), KeyBitmap::make(bits), KeyBitmap::make(bits)};
   if (!maps.layer || !maps.next || !maps.reached) return nullptr;
   return std::make_unique<LayeredBitmaps>(game, std::move(maps), workers);
+}
+
+std::unique_ptr<KeptLayers> make_kept_layers(const KeyedGame& game, std::size_t workers) {
+  std::unique_ptr<KeyBitmap> map = KeyBitmap::make(game.code().bits);
+  if (!map) return nullptr;
+  return std::make_unique<MeasuredBitmap>(game, std::move(map), true, workers);
 }
 
 }  // namespace orchard::explore

@@ -74,6 +74,16 @@ class KeyBitmap {
     }
     if (left != 0) std::atomic_ref<std::uint8_t>(live_[page]).store(touched);
   }
+  // Calls visit(first key of the word, word) for each word of a page that has keys.
+  template <class Visit>
+  void look_at_page(std::uint64_t page, Visit&& visit) const {
+    std::uint64_t* const words = words_.get() + page * page_words;
+    for (std::size_t w = 0; w < page_words; ++w) {
+      if (const std::uint64_t word = read(words[w]); word != 0) {
+        visit((page * page_words + w) * 64, word);
+      }
+    }
+  }
   // Puts in all that another one of the same size has.
   void insert_all(const KeyBitmap& other);
 

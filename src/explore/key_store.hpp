@@ -5,6 +5,7 @@
 // not depend on the crew.
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <string>
 
@@ -42,6 +43,17 @@ class KeyStore {
   virtual std::uint64_t bytes() const = 0;
   virtual void save(StateWriter& writer) const = 0;
   virtual void load(StateReader& saved) = 0;
+
+  // What the workers saw of what is looked out for, since the last layer was entered.
+  virtual SignalCounts seen() const = 0;
+};
+
+// A store in which the keys of all layers stay.
+class KeptLayers : public KeyStore<1> {
+ public:
+  // Calls visit(keys), up to 512 of them, until it is false.
+  using Visit = std::function<bool(std::span<const Key<1>>)>;
+  virtual void visit_layer(std::uint64_t depth, const Visit& visit) const = 0;
 };
 
 // Sets of mixed keys in parts that fit into caches. With `apart` layers are known to be disjoint,
@@ -53,5 +65,10 @@ std::unique_ptr<KeyStore<words>> make_set_store(const KeyedGame& game, bool apar
 // A bit for every key there could be: once where the measure of the game tells layers apart, else
 // for each of the two layers and for all before. Null where there is no room for so many.
 std::unique_ptr<KeyStore<1>> make_bitmap_store(const KeyedGame& game, std::size_t workers);
+// The same where a measure tells layers apart, and all of them stay.
+std::unique_ptr<KeptLayers> make_kept_layers(const KeyedGame& game, std::size_t workers);
+
+// The counts of several expanders together.
+void add_seen(const SignalCounts& more, SignalCounts& to);
 
 }  // namespace orchard::explore

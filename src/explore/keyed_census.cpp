@@ -4,117 +4,13 @@
 
 #include <algorithm>
 
-#include "explore/code_joiner.hpp"
+#include "explore/census_codes.hpp"
 #include "explore/key_bitmap.hpp"
 #include "explore/keyed_count.hpp"
-#include "explore/renamings.hpp"
-#include "explore/sampled_games.hpp"
 
 namespace orchard::explore {
 
 namespace {
-
-// Finds codes for a game from random games, and mends them.
-class CensusCodes {
- public:
-  CensusCodes(const LaneGame& game, std::span<const std::uint64_t> start, bool symmetry)
-      : game_(game),
-        renamings_(symmetry ? renamings_of(game, start) : Renamings{}),
-        finder_(game.ground()),
-        joiner_(game) {
-    sample(start);
-  }
-
-  const Measure& measure() const { return measure_; }
-  const MendedRows& mended() const { return mended_; }
-  // Shows rows that could not be written, and random games that go on from them: what is rare is so
-  // together.
-  void mend(const MendedRows& unwritable);
-  // Groups of fluents of which one holds at most, and the renamings that keep it.
-  PositionCode apart() const { return finder_.code(); }
-  Renamings renamings(const PositionCode& code) const {
-    return keeps_code(code, renamings_) ? renamings_within(renamings_, code) : Renamings{};
-  }
-  // Groups that hang together.
-  std::optional<PositionCode> joined(bool layers) const {
-    return joiner_.joined(apart(), layers ? measure_ : Measure{});
-  }
-
- private:
-  void show(std::span<const std::uint64_t> row) {
-    finder_.observe(row);
-    for (const auto& renaming : renamings_) finder_.observe(renamed(row, renaming));
-  }
-  void sample(std::span<const std::uint64_t> start);
-  void play(SampledGames& samples, std::size_t games, std::span<const std::uint64_t> start,
-            std::uint64_t depth, Random& random, const SampledGames::Visit& visit);
-
-  const LaneGame& game_;
-  const Renamings renamings_;
-  CodeFinder finder_;
-  CodeJoiner joiner_;
-  Measure measure_;
-  MendedRows mended_;
-  std::size_t seen_ = 0;  // rows
-};
-
-void CensusCodes::play(SampledGames& samples, std::size_t games,
-                       std::span<const std::uint64_t> start, std::uint64_t depth, Random& random,
-                       const SampledGames::Visit& visit) {
-  constexpr std::size_t most_plies = 400;
-  samples.play(games, start, random, most_plies,
-               [&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
-                   const LaneEvaluator& lanes) {
-                 for (std::size_t at = 0; at < places.size(); ++at) {
-                   const auto row = rows.subspan(at * lanes.words(), lanes.words());
-                   show(row);
-                   joiner_.observe(row, depth + places[at].ply);
-                 }
-                 seen_ += places.size();
-                 visit(rows, places, lanes);
-               });
-}
-
-void CensusCodes::sample(std::span<const std::uint64_t> start) {
-  constexpr std::size_t enough_rows = 20'000;
-  constexpr std::size_t first_games = 64;
-  MeasureFinder measures(game_.ground());
-  SampledGames samples(game_);
-  Random random(1);
-  std::size_t games = first_games;  // later as many as these say
-  for (int batch = 0; batch < 8 && seen_ < enough_rows; ++batch) {
-    if (batch > 0) games = samples.games() * (enough_rows - seen_) / seen_ + 1;
-    play(samples, games, start, 0, random,
-         [&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
-             const LaneEvaluator& lanes) {
-           for (std::size_t at = 0; at < places.size(); ++at) {
-             measures.observe(rows.subspan(at * lanes.words(), lanes.words()), places[at].ply);
-           }
-         });
-  }
-  measure_ = measures.measure();
-}
-
-void CensusCodes::mend(const MendedRows& unwritable) {
-  constexpr std::size_t games = 8;
-  constexpr std::size_t most_rows = 200'000;
-  constexpr std::size_t first_rows = 8;  // played from, then one in so many
-  for (std::size_t i = 0; i < unwritable.depths.size(); ++i) {
-    const std::size_t words = unwritable.rows.size() / unwritable.depths.size();
-    const auto row = std::span(unwritable.rows).subspan(i * words, words);
-    const std::uint64_t depth = unwritable.depths[i];
-    show(row);
-    joiner_.observe(row, depth);
-    const std::size_t number = mended_.depths.size();  // the same when it was saved
-    if ((number < first_rows || number % first_rows == 0) && seen_ < most_rows) {
-      SampledGames samples(game_);
-      Random random = Random::stream(1, number + 1);
-      play(samples, games, row, depth, random, [](auto&&...) {});
-    }
-    mended_.rows.insert(mended_.rows.end(), row.begin(), row.end());
-    mended_.depths.push_back(depth);
-  }
-}
 
 // How a count goes about it; less is expected of the game with each fault.
 struct Way {

@@ -4,17 +4,11 @@
 // Breadth first, with several threads; what is counted does not depend on them, nor on the store.
 #pragma once
 
+#include "explore/census_codes.hpp"
 #include "explore/key_store.hpp"
 #include "orchard/census.hpp"
 
 namespace orchard::explore {
-
-// Positions that a code could not write: those the finders of codes were shown because a count
-// broke on them.
-struct MendedRows {
-  std::vector<std::uint64_t> rows;    // one behind the other
-  std::vector<std::uint64_t> depths;  // of each
-};
 
 struct CountFaults {
   bool joint_moves = false;  // as of a block

@@ -7,6 +7,7 @@
 #include "circuit/transpose.hpp"
 #include "explore/bitmap_writer.hpp"
 #include "explore/key_parts.hpp"
+#include "explore/key_sought.hpp"
 #include "game/lane_evaluator.hpp"
 
 namespace orchard::explore {
@@ -27,7 +28,8 @@ KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
     : game_(game),
       key_lanes_(key_blocks(game.code(), words) + game.code().clock.fluents.size()),
       fluents_(game.game().ground().fluents().size() + game.code().clock.fluents.size()),
-      look_reports_(KeyedGame::first_same_report + game.same_bits_ + game.steps_.size()),
+      look_reports_(KeyedGame::first_same_report + game.same_bits_ + game.signals_ +
+                    game.steps_.size()),
       renamed_(game.renamings().size()) {
   std::size_t reports = KeyedGame::first_bit_report;
   std::size_t scratch = game.look_->scratch_blocks();
@@ -42,6 +44,9 @@ KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
     }
     scratch = std::max(scratch, step.executor->scratch_blocks());
   }
+  seen_.held.resize(game.signals_);
+  seen_.first.resize(game.signals_);
+  forget_seen();
   step_reports_.resize(reports);
   scratch_.resize(scratch);
   for (auto& word : written_) word.assign(circuit::lanes, 0);
@@ -128,9 +133,19 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
   counts.stuck += stood_for(stuck);
   counts.open =
       counts.open || circuit::count_lanes(terminal) + circuit::count_lanes(stuck) < keys.size();
+  const std::size_t first_signal = KeyedGame::first_same_report + game_.same_bits_;
+  for (std::size_t s = 0; s < game_.signals_; ++s) {
+    const LaneBlock held = of(first_signal + s);
+    if (!circuit::any_lane(held)) continue;
+    seen_.held[s] += circuit::count_lanes(held);
+    std::size_t w = 0;
+    while (held.words[w] == 0) ++w;
+    const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(held.words[w]));
+    seen_.first[s] = std::min(seen_.first[s], keys[lane][0]);
+  }
   faults.joint_moves = circuit::any_lane(of(KeyedGame::more_report));
   if (!goes_on || faults.any()) return faults;
-  const std::size_t first_step_report = KeyedGame::first_same_report + game_.same_bits_;
+  const std::size_t first_step_report = first_signal + game_.signals_;
   for (std::size_t s = 0; s < game_.steps_.size(); ++s) {
     LaneBlock made = look_reports_[first_step_report + s];
     std::uint64_t some = 0;
@@ -194,6 +209,7 @@ ORCHARD_EXPANDER(1, KeyParts<1>);
 ORCHARD_EXPANDER(2, KeyParts<2>);
 ORCHARD_EXPANDER(3, KeyParts<3>);
 ORCHARD_EXPANDER(1, BitmapWriter);
+ORCHARD_EXPANDER(1, KeySought);
 #undef ORCHARD_EXPANDER
 static_assert(PositionCode::most_words == 3);
 

@@ -15,6 +15,13 @@ struct BlockFaults {
   bool any() const { return joint_moves || measure || !rows.empty(); }
 };
 
+// In how many positions each signal that is looked out for held, and the least first key of a block
+// in which it did.
+struct SignalCounts {
+  std::vector<std::uint64_t> held;
+  std::vector<std::uint64_t> first;  // its first word
+};
+
 struct BlockCounts {
   std::uint64_t keys = 0;
   std::uint64_t positions = 0;  // that the keys stand for
@@ -36,11 +43,18 @@ class KeyedExpander {
  public:
   explicit KeyedExpander(const KeyedGame& game);
 
-  // Up to 512 keys at a depth; adds to the counts, and if `goes_on` what follows to `next`: calls
-  // its add(key).
+  // Up to 512 keys at a depth, ascending if anything is looked out for; adds to the counts, and if
+  // `goes_on` what follows to `next`: calls its add(key).
   template <class Found>
   BlockFaults expand(std::span<const Key<words>> keys, std::uint64_t depth, bool goes_on,
                      BlockCounts& counts, Found& next);
+
+  // What was seen by all calls.
+  const SignalCounts& seen() const { return seen_; }
+  void forget_seen() {
+    seen_.held.assign(seen_.held.size(), 0);
+    seen_.first.assign(seen_.first.size(), ~std::uint64_t{0});
+  }
 
  private:
   std::uint64_t stood_for(const circuit::LaneBlock& lanes) const;
@@ -64,6 +78,7 @@ class KeyedExpander {
   std::vector<std::array<std::vector<std::uint64_t>, words>> renamed_;
   std::array<std::vector<std::uint8_t>, words> all_places_;
   std::vector<Places> places_;  // by step
+  SignalCounts seen_;
 };
 
 }  // namespace orchard::explore

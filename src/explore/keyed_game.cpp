@@ -79,7 +79,8 @@ bool KeyedGame::can_be_made(const LaneGame& game) {
 }
 
 std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionCode code,
-                                                 Measure measure, Renamings renamings) {
+                                                 Measure measure, Renamings renamings,
+                                                 const Lookout& lookout) {
   if (code.bits > PositionCode::most_bits) return nullptr;
   const std::vector<Joint> joints = joints_of(game.choice_groups());
   std::unique_ptr<KeyedGame> result(
@@ -90,7 +91,7 @@ std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionC
   std::vector<Draft> drafts;
   for (const Joint& joint : joints) drafts.push_back(result->draft(joint));
   result->arrange(drafts);
-  result->make_look(std::move(drafts));
+  result->make_look(std::move(drafts), lookout);
   return result;
 }
 
@@ -160,11 +161,11 @@ std::vector<Signal> KeyedGame::fluents_of_bits(Network& network) const {
   return result;
 }
 
-void KeyedGame::make_look(std::vector<Draft> drafts) {
+void KeyedGame::make_look(std::vector<Draft> drafts, const Lookout& lookout) {
   const circuit::GameNetwork& game = game_.network();
   Network network;
   const std::vector<Signal> fluents = fluents_of_bits(network);
-  circuit::Copier copy(game.network, network);
+  circuit::Copier copy(lookout.network == nullptr ? game.network : *lookout.network, network);
   for (std::size_t f = 0; f < fluents.size(); ++f) copy.put(game.fluents[f], fluents[f]);
 
   const Signal terminal = copy(game.terminal);
@@ -204,6 +205,8 @@ void KeyedGame::make_look(std::vector<Draft> drafts) {
   const circuit::Number same_number = circuit::count(network, same);
   same_bits_ = same_number.size();
   outputs.insert(outputs.end(), same_number.begin(), same_number.end());
+  signals_ = lookout.signals.size();
+  for (const Signal signal : lookout.signals) outputs.push_back(copy(signal));
   for (Draft& draft : drafts) {
     std::vector<Signal> made{open};
     for (std::size_t role = 0; role < draft.joint.size(); ++role) {

@@ -20,13 +20,20 @@
 
 namespace orchard::explore {
 
+// Signals to look out for in positions: of a copy of the game's network with further gates.
+struct Lookout {
+  const circuit::Network* network = nullptr;
+  std::vector<circuit::Signal> signals;
+};
+
 class KeyedGame {
  public:
   // Whether the joint moves are few enough for programs of their own.
   static bool can_be_made(const LaneGame& game);
   // Of a game for which that is so; none if the code has too many bits.
   static std::unique_ptr<const KeyedGame> make(const LaneGame& game, PositionCode code,
-                                               Measure measure, Renamings renamings);
+                                               Measure measure, Renamings renamings,
+                                               const Lookout& lookout = {});
 
   const LaneGame& game() const { return game_; }
   const PositionCode& code() const { return code_; }
@@ -72,7 +79,7 @@ class KeyedGame {
   std::vector<circuit::Signal> renamed_bits(circuit::Network& network,
                                             const std::vector<circuit::Signal>& fluents,
                                             const std::vector<std::uint32_t>& renaming) const;
-  void make_look(std::vector<Draft> drafts);
+  void make_look(std::vector<Draft> drafts, const Lookout& lookout);
   void make_step(Draft draft);
 
   const LaneGame& game_;
@@ -84,13 +91,14 @@ class KeyedGame {
   static constexpr std::size_t mismeasured_report = 1;
   static constexpr std::size_t first_bit_report = 2;
   // Reports of the look: these, the digits of the number of renamings that leave the position as it
-  // is, whether each joint move can be made.
+  // is, what was to be looked out for, whether each joint move can be made.
   static constexpr std::size_t terminal_report = 0;
   static constexpr std::size_t stuck_report = 1;
   static constexpr std::size_t more_report = 2;  // joint moves that are not among the steps
   static constexpr std::size_t first_same_report = 3;
   std::unique_ptr<const circuit::Executor> look_;
   std::size_t same_bits_ = 0;
+  std::size_t signals_ = 0;
   std::vector<Step> steps_;
 };
 

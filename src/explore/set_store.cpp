@@ -46,6 +46,11 @@ class SetStore : public KeyStore<words> {
   std::uint64_t bytes() const override;
   void save(StateWriter& writer) const override;
   void load(StateReader& saved) override;
+  SignalCounts seen() const override {
+    SignalCounts result;
+    for (const Worker& worker : workers_) add_seen(worker.expander.seen(), result);
+    return result;
+  }
 
  private:
   struct Worker {
@@ -146,6 +151,7 @@ template <std::size_t words>
 void SetStore<words>::enter_next_layer() {
   taken_part_ = 0;
   taken_ = 0;
+  for (Worker& worker : workers_) worker.expander.forget_seen();
   if (apart_) before_ = reached();
   std::uint64_t left = 0;
   std::uint64_t entered = 0;
@@ -200,6 +206,15 @@ void SetStore<words>::load(StateReader& saved) {
 }
 
 }  // namespace
+
+void add_seen(const SignalCounts& more, SignalCounts& to) {
+  to.held.resize(more.held.size(), 0);
+  to.first.resize(more.first.size(), ~std::uint64_t{0});
+  for (std::size_t s = 0; s < more.held.size(); ++s) {
+    to.held[s] += more.held[s];
+    to.first[s] = std::min(to.first[s], more.first[s]);
+  }
+}
 
 template <std::size_t words>
 std::unique_ptr<KeyStore<words>> make_set_store(const KeyedGame& game, bool apart,

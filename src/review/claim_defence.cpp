@@ -113,7 +113,7 @@ Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& n
   answered->exploration =
       std::make_unique<Exploration>(game, answered->claims.explored(), options.seed);
   const Budget budget = review::with_defaults(options.budget);
-  if (Diagnostics faults = answered->exploration->explore(budget, options.threads);
+  if (Diagnostics faults = answered->exploration->explore(options.budget, options.threads);
       !faults.empty()) {
     return faults;
   }

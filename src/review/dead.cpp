@@ -114,7 +114,7 @@ Conclusion ask_dead(Inquiry& inquiry) {
     }
     std::string evidence;
     for (const std::string& words : found) evidence += (evidence.empty() ? "" : "; ") + words;
-    evidence += ", " + exploration.extent();
+    evidence += ", " + exploration.extent_of_steps();
     Answer answer{"dead", exploration.complete() ? Verdict::suspicious : Verdict::unknown,
                   evidence};
     answer.places = std::move(places);

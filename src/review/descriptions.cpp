@@ -187,24 +187,44 @@ Conclusion ask_turns(Inquiry& inquiry) {
   };
 }
 
+namespace {
+
+// An end that gives all players the same.
+Signal drawn_end(Inquiry& inquiry) {
+  const Exploration& exploration = inquiry.exploration();
+  const auto& goals = exploration.ground().goals();
+  const std::vector<std::size_t> who = players(exploration);
+  std::vector<std::vector<Signal>> ways;
+  for (const auto& value : goals[who.front()]) {
+    if (!exploration.ground().terms().term(value.term).number()) continue;
+    std::vector<Signal>& all = ways.emplace_back();
+    for (const std::size_t role : who) {
+      const auto same =
+          std::ranges::find(goals[role], value.term, &ground::GroundProgram::Value::term);
+      all.push_back(
+          same == goals[role].end()
+              ? circuit::never
+              : inquiry.game().goals[role][static_cast<std::size_t>(same - goals[role].begin())]);
+    }
+  }
+  return inquiry.network().both(inquiry.game().terminal,
+                                inquiry.network().any_of_all(std::move(ways)));
+}
+
+}  // namespace
+
 Conclusion ask_draws(Inquiry& inquiry) {
   const Exploration& exploration = inquiry.exploration();
   if (players(exploration).size() < 2) return nullptr;
-  return [&inquiry, &exploration] {
+  const std::size_t draw = inquiry.watch(drawn_end(inquiry));
+  return [&inquiry, &exploration, draw] {
     const StateSpace& space = exploration.space();
-    std::vector<bool> drawn;
-    for (const auto& outcome : space.outcomes()) {
-      drawn.push_back(is_draw(exploration, goals_of(exploration, outcome)));
-    }
-    std::optional<Number> first;
-    for (Number p = 0; p < space.expanded() && !first; ++p) {
-      if (space.kind(p) == StateSpace::Kind::terminal && drawn[space.outcome(p)]) first = p;
-    }
+    const auto& first = inquiry.sighting(draw).first;
     Answer answer{"draws", Verdict::described, {}};
-    if (first) {
+    if (first && Exploration::is_shortest(*first)) {
       answer.evidence = fmt::format("a draw can happen, after {} at the soonest",
-                                    plies_text(space.depth(*first)));
-    } else if (exploration.complete()) {
+                                    plies_text(exploration.depth_of(*first)));
+    } else if (exploration.looked_at_all()) {
       answer.evidence = "no draw can happen";
       return std::vector{answer};
     } else {

@@ -29,16 +29,36 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
       seed_(seed) {}
 
 Diagnostics Exploration::explore(const Budget& budget, unsigned threads) {
-  const auto ending = space_.explore(start_, budget, threads);
+  constexpr std::uint64_t usual_sweep = 60'000'000;
+  const Stopwatch clock(budget);
+  const Budget limits = with_defaults(budget);
+  const auto ending = space_.explore(start_, limits, threads);
   if (!ending) return ending.diagnostics();
   ending_ = *ending;
+  threads_ = threads;
+  sweep_budget_ = limits;
+  sweep_budget_.positions = budget.positions.value_or(usual_sweep);
+  if (limits.seconds) sweep_budget_.seconds = std::max(*limits.seconds - clock.seconds(), 0.0);
   return {};
+}
+
+void Exploration::sweep(const circuit::Network& network, const std::vector<Signal>& signals,
+                        std::vector<Sighting>& sightings) {
+  const bool too_many = ending_ == Ending::positions || ending_ == Ending::memory;
+  if (!too_many || *sweep_budget_.positions <= space_.size()) return;
+  sweep_ = explore::Sweep::run(lanes_, start_, {&network, signals}, sweep_budget_, threads_);
+  if (!sweep_) return;
+  for (std::size_t s = 0; s < sightings.size(); ++s) {
+    const Beyond& seen = sweep_->sightings()[s];
+    sightings[s].count = seen.count;
+    if (!sightings[s].first && seen.count > 0) sightings[s].first = Spot(seen);
+  }
 }
 
 std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& network,
                                                      std::vector<Signal> signals) {
   std::vector<Sighting> result(signals.size());
-  explore::Watch watch(lanes_, network, std::move(signals));
+  explore::Watch watch(lanes_, network, signals);
   constexpr std::size_t most = LaneEvaluator::most;
   for (StateSpace::Number first = 0; first < space_.size(); first += most) {
     const std::size_t count = std::min<std::size_t>(most, space_.size() - first);
@@ -53,7 +73,8 @@ std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& net
       result[s].first = Spot(first + at);
     }
   }
-  if (complete()) return result;
+  if (!complete()) sweep(network, signals, result);
+  if (looked_at_all()) return result;
   sample([&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
              const LaneEvaluator&) {
     watch.look(rows, places.size());
@@ -188,13 +209,24 @@ Line Exploration::line_to(const Spot& spot) const {
     return line_through(space_.line_to(*position));
   }
   std::vector<JointMove> joints;
-  for (const auto& numbers : samples_->line_to(std::get<SampledGames::Place>(spot))) {
-    joints.push_back(joint_move(numbers));
-  }
+  const auto* const beyond = std::get_if<Beyond>(&spot);
+  const auto line = beyond != nullptr ? sweep_->line_to(*beyond)
+                                      : samples_->line_to(std::get<SampledGames::Place>(spot));
+  for (const auto& numbers : line) joints.push_back(joint_move(numbers));
   return replay(joints);
 }
 
+std::uint64_t Exploration::depth_of(const Spot& spot) const {
+  if (const auto* position = std::get_if<StateSpace::Number>(&spot)) return space_.depth(*position);
+  if (const auto* beyond = std::get_if<Beyond>(&spot)) return beyond->depth;
+  return std::get<SampledGames::Place>(spot).ply;
+}
+
 std::string Exploration::extent() const {
+  return looked_at_all() ? fmt::format("in all {} positions", positions()) : extent_of_steps();
+}
+
+std::string Exploration::extent_of_steps() const {
   return complete() ? fmt::format("in all {} positions", space_.size()) : "as far as was looked";
 }
 

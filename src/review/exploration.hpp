@@ -13,6 +13,7 @@
 #include "circuit/game_network.hpp"
 #include "explore/sampled_games.hpp"
 #include "explore/state_space.hpp"
+#include "explore/sweep.hpp"
 #include "explore/watch.hpp"
 #include "game/core.hpp"
 #include "orchard/line.hpp"
@@ -28,7 +29,9 @@ class Exploration {
   // `explored` has the roles, fluents and moves of `game`; its lanes must exist.
   Exploration(const Game& game, const Game& explored, std::uint64_t seed);
 
-  // Fails if a checkpoint cannot be read or written.
+  // Fails if a checkpoint cannot be read or written. Where that leaves positions out, `look` may
+  // still look at all of them by themselves, if they are not more than the budget says (60 million
+  // if it does not).
   Diagnostics explore(const Budget& budget, unsigned threads);
 
   const Game& game() const { return game_; }
@@ -38,16 +41,24 @@ class Exploration {
   const StateSpace& space() const { return space_; }
   Ending ending() const { return ending_; }
   bool complete() const { return ending_ == Ending::complete; }
+  // Whether `look` looked at every position, explored or not; and how many there are then.
+  bool looked_at_all() const { return complete() || sweep_ != nullptr; }
+  const explore::Sweep* swept() const { return sweep_.get(); }  // null if it did not have to
+  std::uint64_t positions() const { return sweep_ ? sweep_->positions() : space_.size(); }
   bool is_chance(std::size_t role) const { return game_.roles()[role].is_chance(); }
 
-  // Where something was met: a position explored, or a place of a random game.
-  using Spot = std::variant<StateSpace::Number, SampledGames::Place>;
+  // Where something was met: a position explored, one beyond them, or a place of a random game.
+  using Beyond = explore::Sweep::Sighting;
+  using Spot = std::variant<StateSpace::Number, Beyond, SampledGames::Place>;
+  static bool is_shortest(const Spot& spot) {
+    return !std::holds_alternative<SampledGames::Place>(spot);
+  }
   struct Sighting {
     std::optional<Spot> first;
-    std::uint64_t count = 0;  // positions explored in which it holds
+    std::uint64_t count = 0;  // positions looked at in which it holds
   };
-  // Where signals hold that depend on a position alone: among the positions explored, and, where
-  // nothing was found there and they are not all, in the random games.
+  // Where signals hold that depend on a position alone: among the positions explored, and where
+  // they are not all, among all there are, or in the random games.
   std::vector<Sighting> look(const circuit::Network& network, std::vector<Signal> signals);
 
   // A joint move in a position explored, by its number there; none at an end, or where the position
@@ -70,6 +81,7 @@ class Exploration {
   const SampledGames& samples() const { return *samples_; }
 
   Line line_to(const Spot& spot) const;
+  std::uint64_t depth_of(const Spot& spot) const;  // plies from the start
   // The line through positions that follow one another in the explored space.
   Line line_through(const std::vector<StateSpace::Number>& positions) const;
   JointMove joint_move(std::span<const std::uint32_t> numbers) const;
@@ -80,8 +92,12 @@ class Exploration {
   // What the answer is about, for its evidence: "in all 2545 positions", or "in the 2000000
   // positions up to depth 7 and in 2048 random games".
   std::string extent() const;
+  // The same of what depends on joint moves too.
+  std::string extent_of_steps() const;
 
  private:
+  void sweep(const circuit::Network& network, const std::vector<Signal>& signals,
+             std::vector<Sighting>& sightings);
   Line replay(const std::vector<JointMove>& joints) const;
 
   Game game_;
@@ -91,6 +107,9 @@ class Exploration {
   StateSpace space_;
   std::uint64_t seed_;
   Ending ending_ = Ending::complete;
+  Budget sweep_budget_;
+  unsigned threads_ = 1;
+  std::unique_ptr<const explore::Sweep> sweep_;  // if it looked at every position
   std::unique_ptr<SampledGames> samples_;
 };
 

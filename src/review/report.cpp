@@ -63,12 +63,16 @@ class ReportWriter {
         "<title>{}: checked</title>\n<style>{}</style>\n</head>\n<body>\n<h1>{}</h1>\n",
         name, style, name);
     const std::string how =
-        review_.complete()
-            ? "every position that can be reached"
+        review_.complete() ? "every position that can be reached"
+        : review_.looked_at
+            ? fmt::format(
+                  "every position that can be reached, {} of them with what follows from it",
+                  review_.positions)
             : fmt::format("the exploration ended by its budget ({}); {} random games beside it",
                           name_of(review_.ending), review_.random_games);
-    text_ += fmt::format("<p class=\"lead\">{} positions up to depth {}: {}</p>\n",
-                         review_.positions, review_.depths.size() - 1, how);
+    text_ +=
+        fmt::format("<p class=\"lead\">{} positions up to depth {}: {}</p>\n",
+                    review_.looked_at.value_or(review_.positions), review_.depths.size() - 1, how);
     std::map<Verdict, std::size_t> counts;
     for (const auto* answers : {&review_.questions, &review_.claims}) {
       for (const Answer& answer : *answers) ++counts[answer.verdict];

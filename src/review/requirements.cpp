@@ -17,7 +17,7 @@ Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighti
                std::string evidence) {
   Answer answer{std::move(id), Verdict::fails, std::move(evidence)};
   answer.line = inquiry.exploration().line_to(*sighting.first);
-  const bool shortest = std::holds_alternative<explore::StateSpace::Number>(*sighting.first);
+  const bool shortest = Exploration::is_shortest(*sighting.first);
   const std::size_t plies = answer.line->joints.size();
   answer.line_title = plies == 0 ? "at the start"
                                  : fmt::format("after {}{}", plies_text(plies),
@@ -29,7 +29,8 @@ Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
                const std::vector<Watched>& watched) {
   const Exploration& exploration = inquiry.exploration();
   if (!what.empty()) what += ", ";
-  if (exploration.complete()) {
+  // Without a watch it was looked for in joint moves.
+  if (watched.empty() ? exploration.complete() : exploration.looked_at_all()) {
     return {std::move(id), Verdict::holds, what + exploration.extent()};
   }
   if (!watched.empty() &&
@@ -37,16 +38,16 @@ Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
     return {std::move(id), Verdict::holds,
             what + "in every reachable position: proved by induction"};
   }
-  return {std::move(id), Verdict::unknown, what + exploration.extent()};
+  return {std::move(id), Verdict::unknown, what + exploration.extent_of_steps()};
 }
 
 const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched) {
-  // Positions explored are numbered breadth first and come before places of random games.
-  const auto order = [](const Exploration::Spot& spot) {
+  // Positions explored are numbered breadth first and come before those beyond them.
+  const auto order = [&exploration = inquiry.exploration()](const Exploration::Spot& spot) {
     if (const auto* position = std::get_if<StateSpace::Number>(&spot)) {
       return std::pair<std::uint64_t, std::uint64_t>(0, *position);
     }
-    return std::pair<std::uint64_t, std::uint64_t>(1, std::get<SampledGames::Place>(spot).ply);
+    return std::pair<std::uint64_t, std::uint64_t>(1, exploration.depth_of(spot));
   };
   const Watched* result = nullptr;
   for (const Watched& one : watched) {
@@ -137,11 +138,11 @@ Conclusion ask_winnable(Inquiry& inquiry) {
             {id, Verdict::holds,
              fmt::format("{} gets {} after {}{}", name, one.most, plies_text(line.joints.size()),
                          sighting.count > 0 ? " at the soonest" : "")});
-      } else if (exploration.complete() || inquiry.never(one.watched)) {
+      } else if (exploration.looked_at_all() || inquiry.never(one.watched)) {
         answers.push_back(
             {id, Verdict::fails,
              fmt::format("{} never gets {}, the most that its goal rules give, {}", name, one.most,
-                         exploration.complete()
+                         exploration.looked_at_all()
                              ? exploration.extent()
                              : "in any reachable position: proved by induction")});
       } else {
@@ -186,7 +187,7 @@ Conclusion ask_scored(Inquiry& inquiry) {
       }
       return std::vector{failure(inquiry, "scored", sighting, evidence)};
     }
-    if (!exploration.complete()) {
+    if (!exploration.looked_at_all()) {
       return std::vector{nowhere(inquiry, "scored", "every end gives every role one goal", asked)};
     }
     return std::vector{Answer{"scored", Verdict::holds,

@@ -38,6 +38,12 @@ bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
 }
 
 void add_depths(const Exploration& exploration, Review& review) {
+  if (exploration.swept() != nullptr) {
+    for (const auto& depth : exploration.swept()->depths()) {
+      review.depths.push_back({depth.positions, depth.ends});
+    }
+    return;
+  }
   const explore::StateSpace& space = exploration.space();
   for (std::size_t d = 0; d < space.depths().size(); ++d) {
     const std::uint32_t first = space.depths()[d];
@@ -100,7 +106,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
-  if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())
+  if (Diagnostics faults = exploration.explore(options.budget, options.threads); !faults.empty())
     return faults;
   Inquiry inquiry(exploration, budget, options.solution);
   std::vector<Conclusion> conclusions;
@@ -121,6 +127,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   review.clauses = inquiry.clause_use();
   add_depths(exploration, review);
   review.positions = exploration.space().size();
+  if (exploration.looked_at_all()) review.looked_at = exploration.positions();
   review.random_games = exploration.sampled_games();
   review.ending = exploration.ending();
   review.seconds = clock.seconds();
@@ -134,15 +141,15 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, claims->explored(), options.seed);
-  if (Diagnostics faults = exploration.explore(budget, options.threads); !faults.empty())
+  if (Diagnostics faults = exploration.explore(options.budget, options.threads); !faults.empty())
     return faults;
   Inquiry inquiry(exploration, budget);
   review::SearchedClaim search(inquiry, claims->claims().front());
   inquiry.look();
   Sought result = search.sought();
   result.unfit = claims->claims().front().unfit;
-  result.positions = exploration.space().size();
-  result.ending = exploration.ending();
+  result.positions = exploration.positions();
+  result.ending = exploration.looked_at_all() ? Ending::complete : exploration.ending();
   result.seconds = clock.seconds();
   return result;
 }

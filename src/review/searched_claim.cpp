@@ -161,8 +161,12 @@ void SearchedClaim::show(Answer& answer) const {
                                                is_shortest() ? ", the shortest line" : "");
 }
 
-Answer SearchedClaim::nowhere_it_fails() const {
+std::string SearchedClaim::extent() const {
   const Exploration& exploration = inquiry_.exploration();
+  return needs_moves_ ? exploration.extent_of_steps() : exploration.extent();
+}
+
+Answer SearchedClaim::nowhere_it_fails() const {
   Answer answer{claim_.name, Verdict::fails, {}};
   if (!met_) {
     Answer nowhere_met = nowhere(inquiry_, claim_.name, {}, watched_);
@@ -171,7 +175,7 @@ Answer SearchedClaim::nowhere_it_fails() const {
   }
   answer.evidence = "fails" + met_->about;
   if (met_->count > 1) {
-    answer.evidence += fmt::format(", {} times {}", met_->count, exploration.extent());
+    answer.evidence += fmt::format(", {} times {}", met_->count, extent());
   }
   show(answer);
   return answer;
@@ -181,8 +185,9 @@ Answer SearchedClaim::possible() const {
   const Exploration& exploration = inquiry_.exploration();
   Answer answer{claim_.name, Verdict::holds, {}};
   if (!missing_.empty()) {
-    answer.verdict = exploration.complete() ? Verdict::fails : Verdict::unknown;
-    answer.evidence = fmt::format("it is nowhere so{}, {}", missing_.front(), exploration.extent());
+    const bool certain = needs_moves_ ? exploration.complete() : exploration.looked_at_all();
+    answer.verdict = certain ? Verdict::fails : Verdict::unknown;
+    answer.evidence = fmt::format("it is nowhere so{}, {}", missing_.front(), extent());
     if (missing_.size() > 1) {
       answer.evidence += fmt::format("; nor for {} other choices", missing_.size() - 1);
     }

@@ -43,8 +43,9 @@ class SearchedClaim {
   void look_at_positions();
   void look_with_moves();
   Line line() const;
-  bool is_shortest() const { return std::holds_alternative<StateSpace::Number>(met_->spot); }
+  bool is_shortest() const { return Exploration::is_shortest(met_->spot); }
   void show(Answer& answer) const;
+  std::string extent() const;
   Answer nowhere_it_fails() const;
   Answer possible() const;
 

@@ -1,11 +1,16 @@
-// Numbers of signals, and copies of gates: every assignment of the inputs against plain arithmetic.
+// Numbers of signals, plans of functions, and copies of gates: every assignment of the inputs
+// against plain arithmetic.
 #include "circuit/numbers.hpp"
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <bit>
+#include <random>
+#include <set>
 
 #include "circuit/copier.hpp"
+#include "circuit/decision_plan.hpp"
 
 namespace orchard::circuit {
 namespace {
@@ -51,10 +56,47 @@ TEST(Numbers, AddAndCount) {
     const Number high(inputs.begin() + static_cast<std::ptrdiff_t>(half), inputs.end());
     const Number sum = add(network, low, high);
     const Number held = count(network, inputs);
+    const Signal differs = differ(network, low, high);
     for (unsigned assignment = 0; assignment < 1u << signals; ++assignment) {
       const Values values(network, assignment);
       EXPECT_EQ(values(sum), values(low) + values(high));
+      EXPECT_EQ(values(differs), values(low) != values(high));
       EXPECT_EQ(values(held), static_cast<unsigned>(std::popcount(assignment)));
+    }
+  }
+}
+
+// A plan against its combinations, and for `one_of` against everything else.
+TEST(DecisionPlan, TellsCombinationsApart) {
+  std::mt19937_64 random(1);
+  for (int round = 0; round < 60; ++round) {
+    const std::size_t places = 1 + random() % 9;
+    std::set<Combination> known;
+    const std::size_t wanted_size = 1 + random() % 40;
+    for (std::size_t i = 0; i < wanted_size; ++i) {
+      Combination one;
+      for (std::uint16_t place = 0; place < places; ++place) {
+        if (random() % 2 == 0) one.push_back(place);
+      }
+      known.insert(one);
+    }
+    const std::vector<Combination> combinations(known.begin(), known.end());
+    std::vector<bool> wanted;
+    for (std::size_t c = 0; c < combinations.size(); ++c) wanted.push_back(random() % 3 == 0);
+    Network network;
+    const std::vector<Signal> inputs = add_inputs(network, places);
+    const auto telling = DecisionPlan::telling(combinations, places, wanted).build(network, inputs);
+    const auto one_of = DecisionPlan::one_of(combinations, places).build(network, inputs);
+    for (unsigned assignment = 0; assignment < 1u << places; ++assignment) {
+      const Values values(network, assignment);
+      Combination one;
+      for (std::uint16_t place = 0; place < places; ++place) {
+        if ((assignment >> place & 1) != 0) one.push_back(place);
+      }
+      const auto found = std::ranges::find(combinations, one);
+      EXPECT_EQ(values(one_of), found != combinations.end());
+      if (found == combinations.end()) continue;
+      EXPECT_EQ(values(telling), wanted[static_cast<std::size_t>(found - combinations.begin())]);
     }
   }
 }

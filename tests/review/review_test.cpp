@@ -19,6 +19,7 @@ namespace {
 
 using ::testing::HasSubstr;
 using ::testing::Not;
+using testing::load;
 
 const Answer& answer(const Review& review, const std::string& id) {
   for (const auto* answers : {&review.questions, &review.claims}) {
@@ -26,12 +27,6 @@ const Answer& answer(const Review& review, const std::string& id) {
     if (found != answers->end()) return *found;
   }
   throw std::runtime_error("no answer " + id);
-}
-
-Game load(const std::string& name, std::map<std::string, std::int64_t> sizes = {}) {
-  LoadOptions options;
-  options.sizes = std::move(sizes);
-  return Game::load(testing::game_path(name), options).value();
 }
 
 // Depth of the first position for which something is so.
@@ -180,6 +175,61 @@ TEST(Review, TheOutcomeTableOfOneDayIsDerived) {
             "   hill (ask fair) vale (ask low) → 0 100\n"
             "   hill (ask high) vale (ask low) → 100 0\n"
             "   hill (ask low) vale (ask low) → 50 50");
+}
+
+// Where memory is too little to keep what follows from every position, each is looked at by itself:
+// what is found is the same.
+TEST(Review, LooksAtPositionsThatAreTooManyToExplore) {
+  LoadOptions sizes;
+  sizes.sizes = {{"heights", 4}, {"bins", 4}};
+  const Game game = Game::load(testing::game_path("silo"), sizes).value();
+  const testing::TemporaryFolder folder;
+  ReviewOptions options;
+  options.claims = folder.write(
+      "some.claims",
+      "(claim \"drawn\" (possible (and terminal (goal miller 50))))\n"
+      "(claim \"decided\" (never (and terminal (goal baker 50))))\n"
+      "(claim \"floating\" (never (and (true (place 4 1 miller)) (true (place 3 1 bare)))))\n"
+      "(claim \"stacked\" (possible (and (true (place 4 1 miller)) (true (place 3 1 bare)))))\n"
+      "(claim \"late\" (never (and (does miller (load 1)) (true (place 4 2 baker)))))");
+  const Review whole = review_rules(game, options).value();
+  ASSERT_TRUE(whole.complete());
+  EXPECT_EQ(whole.looked_at, whole.positions);
+  options.budget.memory_bytes = 1'000'000;
+  for (const unsigned threads : {1u, 2u}) {
+    options.threads = threads;
+    const Review review = review_rules(game, options).value();
+    EXPECT_FALSE(review.complete());
+    EXPECT_LT(review.positions, whole.positions);
+    EXPECT_EQ(review.looked_at, whole.positions);
+    ASSERT_EQ(review.depths.size(), whole.depths.size());
+    for (std::size_t d = 0; d < whole.depths.size(); ++d) {
+      EXPECT_EQ(review.depths[d].positions, whole.depths[d].positions);
+      EXPECT_EQ(review.depths[d].ends, whole.depths[d].ends);
+    }
+    for (const char* id :
+         {"moves", "winnable:miller", "winnable:baker", "scored", "single-valued", "draws"}) {
+      EXPECT_EQ(answer(review, id).verdict, answer(whole, id).verdict) << id;
+      EXPECT_EQ(answer(review, id).evidence.substr(0, 40),
+                answer(whole, id).evidence.substr(0, 40));
+    }
+    for (std::size_t c = 0; c < 4; ++c) {
+      EXPECT_EQ(review.claims[c].verdict, whole.claims[c].verdict) << review.claims[c].id;
+      EXPECT_EQ(review.claims[c].evidence, whole.claims[c].evidence);
+      ASSERT_EQ(review.claims[c].line.has_value(), whole.claims[c].line.has_value());
+      if (!whole.claims[c].line) continue;
+      EXPECT_EQ(review.claims[c].line->joints.size(), whole.claims[c].line->joints.size());
+      EXPECT_EQ(review.claims[c].line_title, whole.claims[c].line_title);
+    }
+    // What asks for a move is not known of the positions beyond.
+    EXPECT_EQ(review.claims[4].id, "late");
+    EXPECT_NE(review.claims[4].verdict, Verdict::holds);
+  }
+  const Sought sought = find_position(game, "(and terminal (goal miller 50))", options).value();
+  EXPECT_EQ(sought.ending, Ending::complete);
+  EXPECT_EQ(sought.positions, whole.positions);
+  EXPECT_TRUE(sought.shortest);
+  EXPECT_EQ(sought.line->joints.size(), 16u);
 }
 
 TEST(Review, RulesThatNeverTakePartAreNamedWithTheirPlaces) {
