@@ -138,8 +138,10 @@ class LineClaim {
     }
     answer.verdict = Verdict::fails;
     answer.evidence =
-        forces() ? fmt::format("{} cannot force it{}: every choice has an answer", who(), about)
-                 : fmt::format("does not come about{} on every line of play", about);
+        forces()
+            ? fmt::format("{} cannot force it{}: every choice has an answer (play --against-claim)",
+                          who(), about)
+            : fmt::format("does not come about{} on every line of play", about);
     avoid(goal, on_the_way, imaginable, answer);
     return answer;
   }

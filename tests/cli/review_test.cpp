@@ -64,6 +64,40 @@ TEST(Check, AsksEveryPositionAndTheClaims) {
               HasSubstr("(ended by --memory)"));
 }
 
+// Too little memory to explore 1 185 864 positions; enough to look at each by itself.
+TEST(Check, LooksAtEveryPositionWhereMemoryIsShort) {
+  const std::vector<std::string> about{game_path("silo"), "--set", "heights=4", "--memory", "20M"};
+  const auto with = [&](std::vector<std::string> words, const std::vector<std::string>& more) {
+    words.insert(words.end(), about.begin(), about.end());
+    words.insert(words.end(), more.begin(), more.end());
+    return run_orchard(words);
+  };
+  const TemporaryFolder folder;
+  const std::string page = folder.path("silo.html");
+  const auto text = with({"check"}, {"--report", page});
+  EXPECT_THAT(text.out,
+              HasSubstr("all 1185864 positions up to depth 20 looked at by themselves, "));
+  EXPECT_THAT(text.out, HasSubstr("each of the 125264 ends gives every role one goal"));
+  EXPECT_THAT(text.out, HasSubstr("a draw can happen, after 20 plies at the soonest"));
+  EXPECT_THAT(read_file(page),
+              HasSubstr("1185864 positions up to depth 20: every position that can "
+                        "be reached"));
+  const Json document = Json::parse(with({"check"}, {"--json"}).out);
+  EXPECT_EQ(document["looked_at"], 1185864);
+  EXPECT_EQ(document["complete"], false);
+  EXPECT_LT(document["positions"], 1185864);
+  ASSERT_EQ(document["depths"].size(), 21u);
+  EXPECT_EQ(document["depths"][20]["positions"], 94627);
+  EXPECT_EQ(document["depths"][20]["terminal"], 94627);
+  const auto found = with({"find"}, {"(and terminal (not room_left))"});
+  EXPECT_EQ(found.status, 0);
+  EXPECT_THAT(found.out, HasSubstr("ply 20   over: draw"));
+  const auto nowhere = with({"find"}, {"(and (wins miller) (wins baker))"});
+  EXPECT_THAT(nowhere.out, HasSubstr("nowhere in all 1185864 positions"));
+  // A number of positions holds for this, too.
+  EXPECT_THAT(with({"check"}, {"--positions", "500000"}).out, HasSubstr("and 2048 random games"));
+}
+
 TEST(Check, ShowsAFaultWithTheShortestLineEverywhere) {
   const TemporaryFolder folder;
   const std::string log = folder.path("log.sarif");

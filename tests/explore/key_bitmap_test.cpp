@@ -9,8 +9,10 @@
 #include "explore/crew.hpp"
 #include "explore/key_bitmap.hpp"
 #include "explore/key_ranks.hpp"
+#include "explore/state_space.hpp"
 #include "game/core.hpp"
 #include "support/play.hpp"
+#include "support/random_rules.hpp"
 
 namespace orchard::explore {
 namespace {
@@ -146,6 +148,119 @@ TEST(CodeJoiner, FindsWhatHangsTogether) {
       }
     }
   }
+}
+
+// Nine squares of three contents: five in eight bits, three in five, one in two.
+TEST(CodeJoiner, PacksWhatDoesNotHangTogether) {
+  const Game game = testing::load("espalier_3x3");
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
+  const CensusCodes codes(lanes, start, false);
+  EXPECT_EQ(codes.apart().bits, 19u);  // and whose turn it is
+  const PositionCode code = codes.joined(true).value();
+  EXPECT_EQ(code.bits, 15u);
+  std::multiset<std::size_t> patterns;
+  for (const PositionCode::Group& group : code.groups) patterns.insert(group.patterns.size());
+  EXPECT_EQ(patterns, (std::multiset<std::size_t>{3, 27, 243}));
+}
+
+// Of every reachable position, what a code writes is read back, and no two positions of a depth
+// (or of any, without a clock) have the same key.
+void expect_keys_of_all_positions(const Game& game) {
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
+  StateSpace space(lanes);
+  Budget budget;
+  budget.positions = 3000;
+  ASSERT_TRUE(space.explore(start, budget));
+  CensusCodes codes(lanes, start, false);
+  for (const bool layers : {true, false}) {
+    const auto code = codes.joined(layers);
+    if (!code) continue;
+    EXPECT_LE(code->bits, codes.apart().bits);
+    std::set<std::vector<std::uint64_t>> keys;
+    std::size_t written = 0;
+    for (StateSpace::Number p = 0; p < space.size(); ++p) {
+      const std::uint64_t depth = space.depth(p);
+      auto key = code->key(space.row(p), depth);
+      if (!key) continue;
+      ++written;
+      EXPECT_TRUE(std::ranges::equal(code->row(*key, lanes.words(), depth), space.row(p)));
+      for (std::uint32_t bit = code->bits; bit < code->words() * 64; ++bit) {
+        EXPECT_FALSE(holds(*key, bit));
+      }
+      if (!code->clock.fluents.empty()) key->push_back(depth);
+      keys.insert(*key);
+    }
+    EXPECT_EQ(keys.size(), written);
+    EXPECT_GT(written, 0u);
+  }
+  // What random games did not show is shown, and written then.
+  MendedRows missed;
+  const PositionCode apart = codes.apart();
+  for (StateSpace::Number p = 0; p < space.size(); ++p) {
+    if (apart.key(space.row(p))) continue;
+    missed.rows.insert(missed.rows.end(), space.row(p).begin(), space.row(p).end());
+    missed.depths.push_back(space.depth(p));
+  }
+  codes.mend(missed);
+  EXPECT_EQ(codes.mended().rows, missed.rows);
+  const PositionCode mended = codes.apart();
+  for (StateSpace::Number p = 0; p < space.size(); ++p) EXPECT_TRUE(mended.key(space.row(p)));
+  const auto joined = codes.joined(false);
+  for (std::size_t i = 0; joined && i < missed.depths.size(); ++i) {
+    EXPECT_TRUE(joined->key(std::span(missed.rows).subspan(i * lanes.words(), lanes.words())));
+  }
+}
+
+TEST(CensusCodes, WriteEveryPositionOnce) {
+  for (const char* name : {"espalier_3x3", "snails", "sprinklers", "cellar", "hedgerow", "pickers",
+                           "barrow_lane", "graft", "moles"}) {
+    SCOPED_TRACE(name);
+    expect_keys_of_all_positions(testing::load(name));
+  }
+  int compared = 0;
+  for (std::uint64_t seed = 100; seed < 140 && !::testing::Test::HasFailure(); ++seed) {
+    SCOPED_TRACE(testing::random_rules(seed));
+    const auto game = Game::from_text(testing::random_rules(seed));
+    if (!game || GameAccess::core(*game)->lanes() == nullptr) continue;
+    expect_keys_of_all_positions(*game);
+    ++compared;
+  }
+  EXPECT_GT(compared, 30);
+}
+
+// The same from the same rows in the same order: what is saved with a checkpoint is read by it.
+TEST(CensusCodes, AreTheSameAgain) {
+  const Game game = testing::load("barrow_lane");
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
+  StateSpace space(lanes);
+  Budget budget;
+  budget.positions = 20'000;
+  ASSERT_TRUE(space.explore(start, budget));
+  CensusCodes once(lanes, start, false);
+  MendedRows all;
+  for (StateSpace::Number p = space.size() - 40; p < space.size(); ++p) {
+    MendedRows one{{space.row(p).begin(), space.row(p).end()}, {space.depth(p)}};
+    once.mend(one);
+    all.rows.insert(all.rows.end(), one.rows.begin(), one.rows.end());
+    all.depths.push_back(one.depths.front());
+  }
+  CensusCodes again(lanes, start, false);
+  again.mend(all);
+  const auto same = [](const PositionCode& a, const PositionCode& b) {
+    EXPECT_EQ(a.bits, b.bits);
+    EXPECT_EQ(a.always, b.always);
+    EXPECT_EQ(a.never, b.never);
+    ASSERT_EQ(a.groups.size(), b.groups.size());
+    for (std::size_t g = 0; g < a.groups.size(); ++g) {
+      EXPECT_EQ(a.groups[g].fluents, b.groups[g].fluents);
+      EXPECT_EQ(a.groups[g].patterns, b.groups[g].patterns);
+    }
+  };
+  same(once.apart(), again.apart());
+  same(once.joined(false).value(), again.joined(false).value());
 }
 
 }  // namespace

@@ -285,6 +285,37 @@ TEST(Claims, WhatFailsIsAnsweredInPlay) {
   }
 }
 
+// Where several choose at once there may be no one answer: it is one to most of what can be chosen.
+TEST(Claims, WhoChoosesAtOnceAnswersMostChoices) {
+  LoadOptions sizes;
+  sizes.sizes = {{"days", 1}};
+  const Game game = Game::load(testing::game_path("market_day"), sizes).value();
+  const testing::TemporaryFolder folder;
+  ReviewOptions options;
+  options.claims = folder.write("some.claims", "(claim \"more\" (can-force hill (goal hill 100)))");
+  const ClaimDefence defence = defend_against_claim(game, "more", options).value();
+  const Role& vale = game.roles()[1];
+  const std::vector<Move> legal = game.legal(game.initial(), vale);
+  std::size_t most = 0;
+  std::vector<std::size_t> answered;
+  for (const Move& own : legal) {
+    std::size_t count = 0;
+    for (const Move& move : game.legal(game.initial(), game.roles()[0])) {
+      const Position last = game.next(game.initial(), JointMove({move, own})).value();
+      count += game.goals(last, game.roles()[0]).front().to_string() == "100" ? 0 : 1;
+    }
+    answered.push_back(count);
+    most = std::max(most, count);
+  }
+  for (std::uint64_t seed = 0; seed < 20; ++seed) {
+    const Situation situation{game, vale, game.initial(), legal, 0, {}, {}, nullptr};
+    const Move chosen = defence.opponent(seed)->choose(situation);
+    const auto at = static_cast<std::size_t>(std::ranges::find(legal, chosen) - legal.begin());
+    ASSERT_LT(at, legal.size());
+    EXPECT_EQ(answered[at], most);
+  }
+}
+
 TEST(Claims, OnlyWhatFailsIsAnswered) {
   const testing::TemporaryFolder folder;
   ReviewOptions options;
