@@ -30,6 +30,7 @@ struct Progress {
   std::uint64_t done = 0;
   std::uint64_t depth = 0;
   double seconds = 0;
+  std::uint64_t bytes = 0;  // that keep them, if known
 };
 
 // Where an exploration is saved now and then, and whenever it ends, so that it goes on from there
@@ -62,7 +63,7 @@ class Stopwatch {
 
   // Why to end now, if there is a reason; reports progress when a report is due. Reads the clock:
   // some tens of nanoseconds.
-  std::optional<Ending> check(std::uint64_t done, std::uint64_t depth = 0);
+  std::optional<Ending> check(std::uint64_t done, std::uint64_t depth = 0, std::uint64_t bytes = 0);
   // Whether it is time to save; asked as often.
   bool save_is_due() const {
     return budget_.checkpoint && seconds() - saved_ >= budget_.checkpoint->every_seconds;

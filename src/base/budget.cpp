@@ -20,15 +20,17 @@ std::string_view name_of(Ending ending) {
   return "unknown";
 }
 
-std::optional<Ending> Stopwatch::check(std::uint64_t done, std::uint64_t depth) {
+std::optional<Ending> Stopwatch::check(std::uint64_t done, std::uint64_t depth,
+                                       std::uint64_t bytes) {
   constexpr double report_every = 0.25;  // seconds
   if (budget_.stop.stop_requested()) return Ending::stopped;
   if (budget_.positions && done >= *budget_.positions) return Ending::positions;
+  if (budget_.memory_bytes && bytes > *budget_.memory_bytes) return Ending::memory;
   if (!budget_.seconds && !budget_.progress) return std::nullopt;
   const double now = seconds();
   if (budget_.progress && now - reported_ >= report_every) {
     reported_ = now;
-    budget_.progress({done, depth, now});
+    budget_.progress({done, depth, now, bytes});
   }
   if (budget_.seconds && now >= *budget_.seconds) return Ending::time;
   return std::nullopt;

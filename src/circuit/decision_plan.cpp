@@ -90,6 +90,10 @@ class DecisionPlan::Teller {
 DecisionPlan DecisionPlan::telling(std::span<const Combination> combinations, std::size_t places,
                                    const std::vector<bool>& wanted) {
   DecisionPlan result;
+  if (std::ranges::all_of(combinations, [](const Combination& one) { return one.size() <= 1; })) {
+    result.tell_single_places(combinations, wanted);
+    return result;
+  }
   Set on((combinations.size() + 63) / 64, 0);
   Set off = on;
   for (std::size_t c = 0; c < combinations.size(); ++c) {
@@ -97,6 +101,20 @@ DecisionPlan DecisionPlan::telling(std::span<const Combination> combinations, st
   }
   result.root_ = Teller(combinations, places, result).tell(on, off);
   return result;
+}
+
+// Where one place holds at most: any of those that are wanted, or none of the others.
+void DecisionPlan::tell_single_places(std::span<const Combination> combinations,
+                                      const std::vector<bool>& wanted) {
+  const auto none = std::ranges::find_if(combinations, &Combination::empty);
+  const bool none_wanted =
+      none != combinations.end() && wanted[static_cast<std::size_t>(none - combinations.begin())];
+  root_ = none_wanted ? yes_node : no_node;
+  for (std::size_t c = 0; c < combinations.size(); ++c) {
+    if (combinations[c].empty() || wanted[c] == none_wanted) continue;
+    nodes_.push_back({combinations[c].front(), none_wanted ? no_node : yes_node, root_});
+    root_ = static_cast<std::uint32_t>(nodes_.size() - 1);
+  }
 }
 
 // Works out the nodes of `one_of`: sets of ways to go on are told apart by what they are.

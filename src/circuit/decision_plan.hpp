@@ -26,7 +26,6 @@ class DecisionPlan {
   static DecisionPlan one_of(std::span<const Combination> combinations, std::size_t places);
 
   Signal build(Network& network, std::span<const Signal> signals) const;
-  std::size_t size() const { return nodes_.size(); }
 
  private:
   // If the signal holds then `yes`, else `no`: earlier nodes. The first two are the constants.
@@ -41,6 +40,8 @@ class DecisionPlan {
   class Diagram;
 
   DecisionPlan() : nodes_(2) {}
+  void tell_single_places(std::span<const Combination> combinations,
+                          const std::vector<bool>& wanted);
 
   std::vector<Node> nodes_;
   std::uint32_t root_ = no_node;

@@ -117,6 +117,7 @@ Budget Call::budget() const {
       fmt::print(stderr, "\r\x1b[K{} {}, {:.0f} a second", at.done, what,
                  static_cast<double>(at.done) / at.seconds);
       if (at.depth > 0) fmt::print(stderr, ", depth {}", at.depth);
+      if (at.bytes > 0) fmt::print(stderr, ", {:.0f} MB", static_cast<double>(at.bytes) * 1e-6);
       std::fflush(stderr);
     };
   }

@@ -64,9 +64,7 @@ class CensusTaker {
 };
 
 std::optional<Ending> CensusTaker::over_budget() {
-  const Budget& budget = options_.budget;
-  if (budget.memory_bytes && store_.bytes() > *budget.memory_bytes) return Ending::memory;
-  return stopwatch_.check(store_.size(), census_.depths.size());
+  return stopwatch_.check(store_.size(), census_.depths.size(), store_.bytes());
 }
 
 void CensusTaker::reach(std::string_view key, const SequenceCount& sequences) {

@@ -66,9 +66,7 @@ std::uint64_t KeyedCount<words>::positions() const {
 
 template <std::size_t words>
 std::optional<Ending> KeyedCount<words>::over_budget() {
-  const Budget& budget = options_.budget;
-  if (budget.memory_bytes && store_.bytes() > *budget.memory_bytes) return Ending::memory;
-  return stopwatch_.check(positions(), depth_);
+  return stopwatch_.check(positions(), depth_, store_.bytes());
 }
 
 // Takes the faults of the workers; whether counting is over. What cannot be written is passed over

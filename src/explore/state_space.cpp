@@ -165,8 +165,7 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
   Number given = expanded();
   while (expanded() < size()) {
     if (expanded() == depths_.back()) depths_.push_back(size());
-    if (const auto ending = clock.check(size(), depths_.size() - 1)) return *ending;
-    if (budget.memory_bytes && bytes() > *budget.memory_bytes) return Ending::memory;
+    if (const auto ending = clock.check(size(), depths_.size() - 1, bytes())) return *ending;
     if (too_wide_ || size() >= most) return Ending::memory;
     if (clock.save_is_due()) {
       if (Diagnostics faults = save(from, budget.checkpoint->folder); !faults.empty())

@@ -14,8 +14,8 @@ constexpr std::uint32_t most_bits = 32;  // 512 MB of them
 
 }  // namespace
 
-bool Sweep::look(std::span<const std::uint64_t> start, const Budget& budget, Stopwatch& stopwatch,
-                 unsigned threads, Broken& broken) {
+bool Sweep::look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, unsigned threads,
+                 Broken& broken) {
   Crew crew(std::max(1u, threads));
   std::vector<LayerWorker> workers(crew.workers());
   layers_->begin({game_->code().key(start).value()[0]});
@@ -27,8 +27,7 @@ bool Sweep::look(std::span<const std::uint64_t> start, const Budget& budget, Sto
         broken = {worker.faults, depth + 1};
         return true;
       }
-      if (budget.memory_bytes && layers_->bytes() > *budget.memory_bytes) return false;
-      if (stopwatch.check(layers_->reached(), depth)) return false;
+      if (stopwatch.check(layers_->reached(), depth, layers_->bytes())) return false;
     }
     BlockCounts counts;
     for (LayerWorker& worker : workers) {
@@ -64,7 +63,7 @@ std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uin
     sweep->layers_ = make_kept_layers(*sweep->game_, std::max(1u, threads));
     if (!sweep->layers_) return nullptr;
     Broken broken;
-    if (!sweep->look(start, budget, stopwatch, threads, broken)) return nullptr;
+    if (!sweep->look(start, stopwatch, threads, broken)) return nullptr;
     if (!broken.faults.any()) return sweep;
     if (broken.faults.joint_moves || broken.faults.measure) return nullptr;
     MendedRows rows;

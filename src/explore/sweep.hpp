@@ -49,8 +49,8 @@ class Sweep {
     std::uint64_t depth = 0;
   };
   // Looks at everything, or until it breaks; false if the budget ended.
-  bool look(std::span<const std::uint64_t> start, const Budget& budget, Stopwatch& stopwatch,
-            unsigned threads, Broken& broken);
+  bool look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, unsigned threads,
+            Broken& broken);
 
   std::unique_ptr<const KeyedGame> game_;
   std::unique_ptr<KeptLayers> layers_;
