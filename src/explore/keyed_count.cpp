@@ -210,7 +210,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
 
 std::string counted_state(const LaneGame& game, std::span<const std::uint64_t> start,
                           const CensusOptions& options) {
-  return state_of(game, start) + (options.symmetry ? "" : ", every position");
+  return state_of(game, start) + ", in codes" + (options.symmetry ? "" : ", every position");
 }
 
 template <std::size_t words>

@@ -229,6 +229,20 @@ TEST(Play, AgainstAClaim) {
   EXPECT_THAT(played.out, HasSubstr("\"east wins\" fails: west will see to it"));
   EXPECT_THAT(played.out, HasSubstr("west is played by against-claim"));
   EXPECT_THAT(played.out, Not(HasSubstr("east wins\n")));
+  // Saved, and gone on with by the same call; by another one the seat is nobody's.
+  const std::string file = folder.path("kept.match");
+  const std::vector<std::string> about{"play",   game_path("espalier_3x3"), "--claims",
+                                       claims,   "--against-claim",         "east wins",
+                                       "--quiet"};
+  (void)run_orchard(about, "1\n1\nsave " + file + "\nquit\n");
+  std::vector<std::string> resumed = about;
+  resumed.insert(resumed.end(), {"--resume", file});
+  const auto again = run_orchard(resumed, "quit\n");
+  EXPECT_EQ(again.status, 0) << again.err;
+  EXPECT_THAT(again.out, HasSubstr("west is played by against-claim"));
+  const auto alone = run_orchard({"play", game_path("espalier_3x3"), "--resume", file}, "quit\n");
+  EXPECT_EQ(alone.status, 2);
+  EXPECT_THAT(alone.err, HasSubstr("west cannot be played by against-claim"));
   const auto unknown = run_orchard(
       {"play", game_path("espalier_3x3"), "--claims", claims, "--against-claim", "west wins"});
   EXPECT_EQ(unknown.status, 2);

@@ -262,6 +262,57 @@ TEST(KeyedCensus, GoesOnWhereItWasSaved) {
   }
 }
 
+// Keys of two words and of three, in sets.
+TEST(KeyedCensus, GoesOnWithLongKeys) {
+  for (const std::int64_t size : {4, 7}) {
+    LoadOptions sizes;
+    sizes.sizes = {{"rows", size}, {"columns", size}};
+    const Game game = Game::load(testing::game_path("graft"), sizes).value();
+    const testing::TemporaryFolder folder;
+    CensusOptions options;
+    options.depth = size == 4 ? 4 : 3;
+    const Census expected = take(game, CensusStore::plain, options);
+    options.budget.checkpoint = {folder.path("kept"), 1000};
+    options.budget.positions = expected.positions / 10;
+    const Census few = take(game, CensusStore::automatic, options);
+    options.budget.positions.reset();
+    options.threads = 2;
+    const Census whole = take(game, CensusStore::keys, options);
+    EXPECT_TRUE(on_keys(whole));
+    expect_equal(whole, expected);
+    for (std::size_t d = 0; d < few.depths.size(); ++d) {
+      EXPECT_EQ(few.depths[d].positions, expected.depths[d].positions);
+    }
+  }
+}
+
+// Progress tells depth and memory, and a budget of memory ends what keeps positions.
+TEST(KeyedCensus, TellsItsProgress) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  for (const CensusStore store : {CensusStore::bitmap, CensusStore::layers, CensusStore::plain}) {
+    CensusOptions options;
+    options.depth = 15;
+    std::vector<Progress> reports;
+    options.budget.progress = [&](const Progress& at) { reports.push_back(at); };
+    Stopwatch stopwatch(options.budget);
+    std::optional<Ending> ending;
+    for (std::uint64_t done = 0; reports.empty(); ++done) ending = stopwatch.check(done, 7, 1000);
+    EXPECT_EQ(ending, std::nullopt);
+    EXPECT_EQ(reports.front().depth, 7u);
+    EXPECT_EQ(reports.front().bytes, 1000u);
+    options.budget.memory_bytes = 1 << 20;
+    EXPECT_EQ(Stopwatch(options.budget).check(1, 1, (1 << 20) + 1), Ending::memory);
+    EXPECT_EQ(Stopwatch(options.budget).check(1, 1, 1 << 20), std::nullopt);
+    const Census census = take(game, store, options);
+    EXPECT_EQ(census.ending, Ending::memory);
+    EXPECT_FALSE(census.complete);
+    for (std::size_t d = 1; d < reports.size(); ++d) {
+      EXPECT_GE(reports[d].seconds, 0);
+      EXPECT_GT(reports[d].bytes, 0u);
+    }
+  }
+}
+
 template <std::size_t words>
 void expect_set_of_keys() {
   std::mt19937_64 random(1);

@@ -4,8 +4,10 @@
 
 #include <algorithm>
 
+#include "orchard/census.hpp"
 #include "orchard/review.hpp"
 #include "support/files.hpp"
+#include "support/random_rules.hpp"
 
 namespace orchard {
 namespace {
@@ -172,6 +174,62 @@ TEST(Questions, DeadNamesConditionsThatExcludeNothing) {
   // Of alternatives the one that never comes about.
   EXPECT_THAT(legal("(or (not some_bare) (distinct ?bed a) (true (holds b plant)))"),
               ElementsAre(StartsWith("this alternative never takes part some_bare")));
+}
+
+// The text with one that always holds for the condition at a place, and for the `not` around it.
+std::string without_condition(const std::string& text, const Place& place) {
+  std::size_t line_begin = 0;
+  for (int line = 1; line < place.line; ++line) {
+    line_begin = text.find('\n', line_begin) + 1;
+  }
+  std::size_t begin = line_begin + static_cast<std::size_t>(place.column) - 1;
+  std::size_t end = begin;
+  int open = 0;
+  do {
+    open += text[end] == '(' ? 1 : text[end] == ')' ? -1 : 0;
+    ++end;
+  } while (open > 0 || (text[begin] != '(' && text[end] != ' ' && text[end] != ')'));
+  if (const std::string negated = "(not "; text.substr(begin - negated.size(), 5) == negated) {
+    begin -= negated.size();
+    ++end;
+  }
+  return text.substr(0, begin) + "(distinct here there)" + text.substr(end);
+}
+
+// What excludes nothing can be left out, and nothing is another game.
+TEST(Questions, ConditionsThatExcludeNothingCanBeLeftOut) {
+  int left_out = 0;
+  for (std::uint64_t seed = 0; seed < 250 && !::testing::Test::HasFailure(); ++seed) {
+    const std::string rules = testing::random_rules(seed);
+    const auto game = Game::from_text(rules);
+    if (!game) continue;
+    ReviewOptions options;
+    options.budget.positions = 400;
+    for (const std::string& id : question_ids()) {
+      if (id != "dead") options.allow.push_back(id);
+    }
+    const auto review = review_rules(*game, options);
+    if (!review || !review->complete()) continue;
+    const Census census = take_census(*game).value();
+    for (const Note& note : review->questions.front().places) {
+      if (!note.message.starts_with("this condition")) continue;
+      const std::string shorter = without_condition(rules, note.place);
+      SCOPED_TRACE(rules + "\n\n" + shorter);
+      const auto other = Game::from_text(shorter);
+      if (!other) continue;  // a variable has no value any more, or the like
+      const Census again = take_census(*other).value();
+      EXPECT_EQ(again.positions, census.positions);
+      ASSERT_EQ(again.depths.size(), census.depths.size());
+      for (std::size_t d = 0; d < census.depths.size(); ++d) {
+        EXPECT_EQ(again.depths[d].positions, census.depths[d].positions);
+        EXPECT_EQ(again.depths[d].terminal, census.depths[d].terminal);
+        EXPECT_EQ(again.depths[d].stuck, census.depths[d].stuck);
+      }
+      ++left_out;
+    }
+  }
+  std::printf("%d conditions left out\n", left_out);
+  EXPECT_GT(left_out, 20);
 }
 
 TEST(Questions, WinnableAsksForTheMostThatRulesGive) {
