@@ -42,22 +42,10 @@ std::string name_of(std::string_view text) {
   return result;
 }
 
-std::set<std::uint32_t> variables_of(const rules::Atom& atom) {
-  std::set<std::uint32_t> result;
-  for (const rules::PatternSymbol& symbol : atom.arguments) {
-    if (symbol.kind == rules::PatternSymbol::Kind::variable) result.insert(symbol.value);
-  }
-  return result;
-}
-
-// Whether the other positive conditions give a value to each of its variables.
-bool tells_variables_nothing(const rules::Clause& clause, std::size_t number) {
-  std::set<std::uint32_t> told;
-  for (std::size_t i = 0; i < clause.body.size(); ++i) {
-    if (i == number || clause.body[i].kind != Literal::Kind::positive) continue;
-    told.merge(variables_of(clause.body[i].atom));
-  }
-  return std::ranges::includes(told, variables_of(clause.body[number].atom));
+bool has_variables(const rules::Atom& atom) {
+  return std::ranges::any_of(atom.arguments, [](const rules::PatternSymbol& symbol) {
+    return symbol.kind == rules::PatternSymbol::Kind::variable;
+  });
 }
 
 // A condition that may exclude nothing.
@@ -77,8 +65,9 @@ std::vector<Candidate> candidates_of(const ground::GroundProgram& ground,
     if (literal.is_comparison() || ground.is_constant(literal.atom.relation)) continue;
     const rules::Keyword keyword = description.relation(literal.atom.relation).keyword;
     const bool positive = literal.kind == Literal::Kind::positive;
-    if (keyword == rules::Keyword::does && positive) continue;
-    if (!tells_variables_nothing(clause, i)) continue;
+    // A positive one with variables says which choices of them there are, whether or not it is
+    // needed beside.
+    if (positive && (keyword == rules::Keyword::does || has_variables(literal.atom))) continue;
     std::string name = name_of(description, literal.atom);
     const auto same = std::ranges::count_if(clause.body, [&](const Literal& other) {
       return other.kind == literal.kind && name_of(description, other.atom) == name;

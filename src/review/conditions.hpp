@@ -10,8 +10,8 @@ namespace orchard::review {
 std::vector<Note> unused_rules(Inquiry& inquiry);
 
 // Conditions of clauses that take part which hold whenever the others of their clause do, in every
-// position and joint move that was looked at; only of conditions that tell variables nothing,
-// that change during play, and that do not ask for a move. None unless every position was explored.
+// position and joint move that was looked at; only of those that are negated or have no variables,
+// that change during play, and that ask for no move. None unless every position was explored.
 std::vector<Note> idle_conditions(Inquiry& inquiry);
 
 }  // namespace orchard::review

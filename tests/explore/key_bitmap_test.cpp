@@ -150,6 +150,48 @@ TEST(CodeJoiner, FindsWhatHangsTogether) {
   }
 }
 
+// Measures of keys whose groups lie anywhere, against counting the fluents of their rows.
+TEST(KeyRanks, AreThoseOfTheRows) {
+  std::mt19937_64 random(1);
+  for (int round = 0; round < 40; ++round) {
+    PositionCode code;
+    Measure measure;
+    measure.step = round % 2 == 0 ? 1 : -1;
+    measure.at_start = static_cast<std::int64_t>(random() % 9);
+    std::uint32_t fluents = 0;
+    const auto add_fluent = [&](std::vector<std::uint32_t>& to) {
+      if (random() % 2 == 0) measure.fluents.push_back(fluents);
+      to.push_back(fluents++);
+    };
+    add_fluent(code.always);
+    const std::size_t groups = 1 + random() % 7;
+    for (std::size_t g = 0; g < groups; ++g) {
+      PositionCode::Group& group = code.groups.emplace_back();
+      const std::uint16_t places = static_cast<std::uint16_t>(1 + random() % 4);
+      for (std::uint16_t place = 0; place < places; ++place) add_fluent(group.fluents);
+      group.patterns = {{}};
+      for (std::uint16_t place = 0; place < places; ++place) group.patterns.push_back({place});
+      if (places > 2) group.patterns.push_back({0, 2});
+    }
+    code.number_bits();
+    const KeyRanks ranks(code, measure);
+    for (int i = 0; i < 300; ++i) {
+      std::uint64_t key = 0;
+      for (const PositionCode::Group& group : code.groups) {
+        key |= random() % group.patterns.size() << group.first_bit;
+      }
+      const auto row = code.row(std::array{key}, 2);
+      const auto held = std::ranges::count_if(
+          measure.fluents, [&](std::uint32_t fluent) { return holds(row, fluent); });
+      for (std::uint64_t depth = 0; depth < 20; ++depth) {
+        const auto at_depth = measure.at_start + measure.step * static_cast<std::int64_t>(depth);
+        const std::uint64_t mask = ranks.mask(key / 64 * 64, ranks.at_depth(depth));
+        EXPECT_EQ((mask >> (key % 64) & 1) != 0, held == at_depth);
+      }
+    }
+  }
+}
+
 // Nine squares of three contents: five in eight bits, three in five, one in two.
 TEST(CodeJoiner, PacksWhatDoesNotHangTogether) {
   const Game game = testing::load("espalier_3x3");
