@@ -313,6 +313,25 @@ TEST(KeyedCensus, TellsItsProgress) {
   }
 }
 
+// The clock is looked at whenever it is asked for, however rarely that is.
+TEST(KeyedCensus, EndsInTime) {
+  Budget none;
+  none.seconds = 0;
+  EXPECT_EQ(Stopwatch(none).check(1), Ending::time);
+  Budget enough;
+  enough.seconds = 1000;
+  EXPECT_EQ(Stopwatch(enough).check(1), std::nullopt);
+  const Game game = Game::load(testing::game_path("silo")).value();
+  for (const CensusStore store : {CensusStore::bitmap, CensusStore::layers, CensusStore::plain}) {
+    CensusOptions options;
+    options.budget.seconds = 0;
+    const Census census = take(game, store, options);
+    EXPECT_EQ(census.ending, Ending::time);
+    EXPECT_FALSE(census.complete);
+    EXPECT_LT(census.positions, 26'492'559u);
+  }
+}
+
 template <std::size_t words>
 void expect_set_of_keys() {
   std::mt19937_64 random(1);
