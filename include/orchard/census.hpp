@@ -2,10 +2,11 @@
 //
 // A position is the set of all its fluents; a step is one joint move, a move of chance included.
 // A position counts at the depth at which it is first reached; ends are not gone on from.
-// Breadth-first and exact, whatever the store. Positions are kept as short keys of one to three
-// words, all of them or, where fluents that become one more or one less with every ply tell depths
-// apart, two layers at a time; or as they are, about 50 bytes for every position and a bit for each
-// fluent of the game (without a circuit, one or two bytes for each fluent that holds).
+// Breadth-first and exact, whatever the store. Positions are kept as a bit for each short key that
+// there could be, or as short keys of one to three words in sets: all of them or, where fluents that
+// become one more or one less with every ply tell depths apart, two layers at a time; or as they
+// are, about 50 bytes for every position and a bit for each fluent of the game (without a circuit,
+// one or two bytes for each fluent that holds).
 #pragma once
 
 #include <optional>

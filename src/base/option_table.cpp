@@ -193,8 +193,8 @@ constexpr std::array options = {
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
                 "census playouts solve series learn check find", "end after so many seconds"},
     OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve check find play",
-                "end once so many positions were found (solve: 5000000, check and find, and play "
-                "--against-claim: 3000000)"},
+                "end once so many positions were found (solve: 5000000; check, find and play "
+                "--against-claim: 3000000, and 60000000 that are looked at by themselves)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{

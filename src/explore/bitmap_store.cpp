@@ -1,7 +1,5 @@
 #include <fmt/core.h>
 
-#include <stdexcept>
-
 #include "explore/bitmap_writer.hpp"
 #include "explore/key_ranks.hpp"
 #include "explore/key_store.hpp"
@@ -54,8 +52,9 @@ void each_key(std::uint64_t first, std::uint64_t word, std::vector<Key<1>>& keys
   }
 }
 
-// What both kinds of bitmaps do: work through the pages of a layer.
-class BitmapStore : public KeptLayers {
+// What both kinds of bitmaps do: work through the pages of a layer. `Face`: what the store is.
+template <class Face>
+class BitmapStore : public Face {
  public:
   BitmapStore(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached,
               std::size_t workers) {
@@ -111,8 +110,9 @@ class BitmapStore : public KeptLayers {
   std::size_t done_pages_ = 0;        // of them
 };
 
-void BitmapStore::expand_block(Worker& worker, std::uint64_t depth, bool goes_on,
-                               LayerWorker& counted) {
+template <class Face>
+void BitmapStore<Face>::expand_block(Worker& worker, std::uint64_t depth, bool goes_on,
+                                     LayerWorker& counted) {
   if (!worker.block.empty() && !counted.faults.any()) {
     counted.faults =
         worker.expander.expand(worker.block, depth, goes_on, counted.counts, worker.writer);
@@ -121,8 +121,9 @@ void BitmapStore::expand_block(Worker& worker, std::uint64_t depth, bool goes_on
   worker.block.clear();
 }
 
-bool BitmapStore::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
-                              std::span<LayerWorker> workers) {
+template <class Face>
+bool BitmapStore<Face>::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
+                                    std::span<LayerWorker> workers) {
   constexpr std::size_t most_pages = 256;
   constexpr std::size_t word_bits = 64;
   const std::size_t pages = std::min(pages_.size() - done_pages_, most_pages);
@@ -145,7 +146,7 @@ bool BitmapStore::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
 
 // Where a measure tells depths apart: one bitmap for both layers, whose keys it tells from one
 // another, so that every step must be known to change it as it should.
-class MeasuredBitmap : public BitmapStore {
+class MeasuredBitmap : public BitmapStore<KeptLayers> {
  public:
   // With `keeps`, keys stay after they were taken.
   MeasuredBitmap(const KeyedGame& game, std::unique_ptr<KeyBitmap> map, bool keeps,
@@ -174,7 +175,7 @@ class MeasuredBitmap : public BitmapStore {
     begin_layer(*map_);
   }
 
-  void visit_layer(std::uint64_t depth, const KeptLayers::Visit& visit) const override {
+  void visit_layer(std::uint64_t depth, const Visit& visit) const override {
     constexpr std::size_t word_bits = 64;
     const std::int64_t rank = ranks_.at_depth(depth);
     std::vector<Key<1>> block;
@@ -210,7 +211,7 @@ class MeasuredBitmap : public BitmapStore {
 };
 
 // A bitmap of the layer being left, one of that being entered, and one of all reached before it.
-class LayeredBitmaps : public BitmapStore {
+class LayeredBitmaps : public BitmapStore<KeyStore<1>> {
  public:
   struct Maps {
     std::unique_ptr<KeyBitmap> layer;
@@ -251,9 +252,6 @@ class LayeredBitmaps : public BitmapStore {
   }
 
  private:
-  void visit_layer(std::uint64_t, const KeptLayers::Visit&) const override {
-    throw std::logic_error("layers that are not kept cannot be visited");
-  }
   void take(std::uint64_t page, std::uint64_t, const Take& visit) override {
     const auto all = [](std::uint64_t, std::uint64_t word) { return word; };
     maps_.layer->take_page(page, false, all, visit);

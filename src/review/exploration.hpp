@@ -89,8 +89,7 @@ class Exploration {
   std::vector<std::uint32_t> joint_of(const std::vector<std::vector<std::uint32_t>>& legal,
                                       std::size_t step) const;
 
-  // What the answer is about, for its evidence: "in all 2545 positions", or "in the 2000000
-  // positions up to depth 7 and in 2048 random games".
+  // What the answer is about, for its evidence: "in all 2545 positions", or "as far as was looked".
   std::string extent() const;
   // The same of what depends on joint moves too.
   std::string extent_of_steps() const;

@@ -288,28 +288,26 @@ TEST(KeyedCensus, GoesOnWithLongKeys) {
 
 // Progress tells depth and memory, and a budget of memory ends what keeps positions.
 TEST(KeyedCensus, TellsItsProgress) {
+  Budget budget;
+  std::vector<Progress> reports;
+  budget.progress = [&](const Progress& at) { reports.push_back(at); };
+  Stopwatch stopwatch(budget);
+  while (reports.empty()) EXPECT_EQ(stopwatch.check(5, 7, 1000), std::nullopt);
+  EXPECT_EQ(reports.front().done, 5u);
+  EXPECT_EQ(reports.front().depth, 7u);
+  EXPECT_EQ(reports.front().bytes, 1000u);
+  budget.memory_bytes = 1 << 20;
+  EXPECT_EQ(Stopwatch(budget).check(1, 1, (1 << 20) + 1), Ending::memory);
+  EXPECT_EQ(Stopwatch(budget).check(1, 1, 1 << 20), std::nullopt);
   const Game game = Game::load(testing::game_path("silo")).value();
+  CensusOptions options;
+  options.depth = 15;
+  options.budget.memory_bytes = 1 << 20;
   for (const CensusStore store : {CensusStore::bitmap, CensusStore::layers, CensusStore::plain}) {
-    CensusOptions options;
-    options.depth = 15;
-    std::vector<Progress> reports;
-    options.budget.progress = [&](const Progress& at) { reports.push_back(at); };
-    Stopwatch stopwatch(options.budget);
-    std::optional<Ending> ending;
-    for (std::uint64_t done = 0; reports.empty(); ++done) ending = stopwatch.check(done, 7, 1000);
-    EXPECT_EQ(ending, std::nullopt);
-    EXPECT_EQ(reports.front().depth, 7u);
-    EXPECT_EQ(reports.front().bytes, 1000u);
-    options.budget.memory_bytes = 1 << 20;
-    EXPECT_EQ(Stopwatch(options.budget).check(1, 1, (1 << 20) + 1), Ending::memory);
-    EXPECT_EQ(Stopwatch(options.budget).check(1, 1, 1 << 20), std::nullopt);
     const Census census = take(game, store, options);
     EXPECT_EQ(census.ending, Ending::memory);
     EXPECT_FALSE(census.complete);
-    for (std::size_t d = 1; d < reports.size(); ++d) {
-      EXPECT_GE(reports[d].seconds, 0);
-      EXPECT_GT(reports[d].bytes, 0u);
-    }
+    EXPECT_GT(census.peak_bytes, 1u << 20);
   }
 }
 

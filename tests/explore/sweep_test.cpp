@@ -111,6 +111,29 @@ TEST(Sweep, OfRandomDescriptionsWithAClock) {
   EXPECT_GT(swept, 20);
 }
 
+// A gardener climbs a ladder and slips to its foot by every second move, so that random games
+// hardly see its top, where a bell rings for good: keys are mended on the way.
+TEST(Sweep, MendsWhatRandomGamesDoNotShow) {
+  std::string rules = R"(
+    (role gardener) (init (rung 0)) (init (step 0))
+    (legal gardener climb) (legal gardener slip)
+    (<= (next (rung ?m)) (does gardener climb) (true (rung ?n)) (after ?n ?m) (distinct ?n 17))
+    (<= (next (rung 0)) (does gardener slip))
+    (<= (next (step ?n)) (true (step ?n)))
+    (<= (next (step ?m)) (true (step ?n)) (after ?n ?m))
+    (<= (next bell) (true (rung 17)))
+    (<= (next bell) (true bell))
+    (<= terminal (true (step 21)))
+    (<= (goal gardener 100) (true bell))
+    (<= (goal gardener 0) (not (true bell)))
+  )";
+  for (int n = 0; n < 21; ++n) {
+    rules += "(after " + std::to_string(n) + " " + std::to_string(n + 1) + ")";
+  }
+  const Game game = Game::from_text(rules).value();
+  for (const unsigned threads : {1u, 2u}) EXPECT_TRUE(expect_as_explored(game, threads));
+}
+
 TEST(Sweep, KeepsToItsBudget) {
   const Game game = testing::load("silo", {{"heights", 3}, {"bins", 4}});
   const LaneGame& lanes = *GameAccess::core(game)->lanes();

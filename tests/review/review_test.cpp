@@ -18,8 +18,8 @@ namespace orchard {
 namespace {
 
 using ::testing::HasSubstr;
-using ::testing::Not;
 using testing::load;
+using ::testing::Not;
 
 const Answer& answer(const Review& review, const std::string& id) {
   for (const auto* answers : {&review.questions, &review.claims}) {
@@ -180,9 +180,7 @@ TEST(Review, TheOutcomeTableOfOneDayIsDerived) {
 // Where memory is too little to keep what follows from every position, each is looked at by itself:
 // what is found is the same.
 TEST(Review, LooksAtPositionsThatAreTooManyToExplore) {
-  LoadOptions sizes;
-  sizes.sizes = {{"heights", 4}, {"bins", 4}};
-  const Game game = Game::load(testing::game_path("silo"), sizes).value();
+  const Game game = load("silo", {{"heights", 4}, {"bins", 4}});
   const testing::TemporaryFolder folder;
   ReviewOptions options;
   options.claims = folder.write(
