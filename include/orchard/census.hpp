@@ -3,10 +3,10 @@
 // A position is the set of all its fluents; a step is one joint move, a move of chance included.
 // A position counts at the depth at which it is first reached; ends are not gone on from.
 // Breadth-first and exact, whatever the store. Positions are kept as a bit for each short key that
-// there could be, or as short keys of one to three words in sets: all of them or, where fluents that
-// become one more or one less with every ply tell depths apart, two layers at a time; or as they
-// are, about 50 bytes for every position and a bit for each fluent of the game (without a circuit,
-// one or two bytes for each fluent that holds).
+// there could be, or as short keys of one to three words, coded in order or in sets: all of them
+// or, where fluents that become one more or one less with every ply tell depths apart, two layers
+// at a time; or as they are, about 50 bytes for every position and a bit for each fluent of the
+// game (without a circuit, one or two bytes for each fluent that holds).
 #pragma once
 
 #include <optional>
@@ -19,11 +19,12 @@
 namespace orchard {
 
 enum class CensusStore {
-  automatic,  // plain for a few positions, then a bitmap if it fits, else layers
+  automatic,  // plain for a few positions, then a bitmap if it fits, else runs
   plain,      // positions as they are
   keys,       // short keys in sets, all of them
   layers,     // short keys in sets, of two layers where they can be told apart
-  bitmap,     // a bit for every key there could be, likewise; where keys are too long, layers
+  runs,       // short keys in order, each as what it is beyond the one before, likewise
+  bitmap,     // a bit for every key there could be, likewise; where keys are too long, runs
 };
 
 struct CensusOptions {
@@ -34,6 +35,10 @@ struct CensusOptions {
   CensusStore store = CensusStore::automatic;  // where keys are too long, plain all the same
   // Keys stand for positions that the rules do not tell apart; counted are positions all the same.
   bool symmetry = true;
+  // In runs, what is beyond half of the memory of the budget (of a half of the machine's, if it
+  // says nothing) goes into files of this folder, which is made if it is not there; they have no
+  // names, and are gone afterwards.
+  std::optional<std::string> files;
   Budget budget;  // on keys, a number of positions ends it once a depth is counted to the end
 };
 

@@ -192,15 +192,19 @@ constexpr std::array options = {
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
                 "census playouts solve series learn check find", "end after so many seconds"},
-    OptionFacts{"positions", Kind::number, "N", "", 1, any, "census solve check find play",
-                "end once so many positions were found (solve: 5000000; check, find and play "
-                "--against-claim: 3000000, and 60000000 that are looked at by themselves)"},
+    OptionFacts{
+        "positions", Kind::number, "N", "", 1, any, "census solve check find play",
+        "end once so many positions were found (solve: 5000000; check, find and play "
+        "--against-claim: 3000000; 60000000 that are looked at by themselves, 20000000 if their "
+        "keys are long)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{
         "checkpoint", Kind::text, "DIR", "", 0, 0, "census check find solve",
         "save what was explored in this folder now and then, and at the end, and go on from "
         "what is there"},
+    OptionFacts{"files", Kind::text, "DIR", "", 0, 0, "census",
+                "keys that take more than half of --memory go into files of a folder"},
     OptionFacts{"save-every", Kind::seconds, "S", "30", 0, 0, "census check find solve",
                 "seconds between two savings"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024,

@@ -73,6 +73,7 @@ Status census(const Call& call) {
   options.from = start;
   options.symmetry = !call.flag("no-symmetry");
   options.threads = static_cast<unsigned>(*call.number("threads"));
+  options.files = call.text("files");
   options.budget = call.budget();
   const auto result = take_census(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");

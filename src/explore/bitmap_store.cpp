@@ -66,7 +66,7 @@ class BitmapStore : public Face {
                    std::span<LayerWorker> workers) override;
   SignalCounts seen() const override {
     SignalCounts result;
-    for (const Worker& worker : workers_) add_seen(worker.expander.seen(), result);
+    for (const Worker& worker : workers_) result.add(worker.expander.seen());
     return result;
   }
   bool is_full() const override { return reached() - looked_at_ >= enough_reached; }
@@ -146,7 +146,7 @@ bool BitmapStore<Face>::expand_some(Crew& crew, std::uint64_t depth, bool goes_o
 
 // Where a measure tells depths apart: one bitmap for both layers, whose keys it tells from one
 // another, so that every step must be known to change it as it should.
-class MeasuredBitmap : public BitmapStore<KeptLayers> {
+class MeasuredBitmap : public BitmapStore<KeptLayers<1>> {
  public:
   // With `keeps`, keys stay after they were taken.
   MeasuredBitmap(const KeyedGame& game, std::unique_ptr<KeyBitmap> map, bool keeps,
@@ -163,7 +163,7 @@ class MeasuredBitmap : public BitmapStore<KeptLayers> {
     map_->insert(start[0]);
     set_begun(1);
   }
-  void enter_next_layer() override { begin_layer(*map_); }
+  void enter_next_layer(Crew&) override { begin_layer(*map_); }
   std::uint64_t bytes() const override { return map_->bytes(); }
   void save(StateWriter& writer) const override {
     writer.put("bitmap", std::vector<std::uint64_t>{reached()});
@@ -228,7 +228,7 @@ class LayeredBitmaps : public BitmapStore<KeyStore<1>> {
     maps_.next->insert(start[0]);
     set_begun(1);
   }
-  void enter_next_layer() override {
+  void enter_next_layer(Crew&) override {
     maps_.reached->insert_all(*maps_.next);
     std::swap(maps_.layer, maps_.next);
     write_into(*maps_.next);
@@ -274,7 +274,7 @@ std::unique_ptr<KeyStore<1>> make_bitmap_store(const KeyedGame& game, std::size_
   return std::make_unique<LayeredBitmaps>(game, std::move(maps), workers);
 }
 
-std::unique_ptr<KeptLayers> make_kept_layers(const KeyedGame& game, std::size_t workers) {
+std::unique_ptr<KeptLayers<1>> make_kept_layers(const KeyedGame& game, std::size_t workers) {
   std::unique_ptr<KeyBitmap> map = KeyBitmap::make(game.code().bits);
   if (!map) return nullptr;
   return std::make_unique<MeasuredBitmap>(game, std::move(map), true, workers);

@@ -8,16 +8,18 @@
 
 namespace orchard::explore {
 
-inline constexpr std::size_t key_parts = 256;
+inline constexpr std::uint32_t key_part_bits = 8;
+inline constexpr std::size_t key_parts = std::size_t{1} << key_part_bits;
 
 template <std::size_t words>
 class KeyParts {
  public:
-  static std::size_t part_of(const Key<words>& mixed) { return mixed[0] >> 56; }
+  explicit KeyParts(const KeyMixer<words>& mixer) : mixer_(mixer) {}
+  static std::size_t part_of(const Key<words>& mixed) { return mixed[0] >> (64 - key_part_bits); }
 
   // Of a plain key.
   void add(const Key<words>& key) {
-    const Key<words> mixed = mixed_key(key);
+    const Key<words> mixed = mixer_.mix(key);
     parts_[part_of(mixed)].push_back(mixed);
   }
   std::vector<Key<words>>& operator[](std::size_t part) { return parts_[part]; }
@@ -33,6 +35,7 @@ class KeyParts {
   }
 
  private:
+  const KeyMixer<words> mixer_;
   std::array<std::vector<Key<words>>, key_parts> parts_;
 };
 

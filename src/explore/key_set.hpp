@@ -10,14 +10,18 @@
 #include <utility>
 #include <vector>
 
-#include "explore/key.hpp"
+#include "explore/key_parts.hpp"
 
 namespace orchard::explore {
 
 template <std::size_t words>
 class KeySet {
  public:
-  static constexpr Key<words> free_place = no_key<words>();
+  static constexpr Key<words> free_place = [] {
+    Key<words> key{};
+    key[words - 1] = ~std::uint64_t{0};
+    return key;
+  }();
 
   // Whether it is new.
   bool insert(const Key<words>& key) {
@@ -50,9 +54,9 @@ class KeySet {
   std::span<const Key<words>> places() const { return places_; }
 
  private:
-  // Of fewer than 2^32 places; the upper bits are left to whoever shares keys out.
+  // Of fewer than 2^32 places; the highest bits are left to whoever shares keys out.
   std::size_t place(const Key<words>& key) const {
-    return static_cast<std::size_t>((key[0] & 0xFFFFFFFF) * places_.size() >> 32);
+    return static_cast<std::size_t>((key[0] << key_part_bits >> 32) * places_.size() >> 32);
   }
   std::size_t after(std::size_t place) const { return place + 1 == places_.size() ? 0 : place + 1; }
   void grow(std::uint64_t places) {

@@ -7,15 +7,16 @@
 
 namespace orchard::explore {
 
+template <std::size_t words>
 class KeySought {
  public:
-  explicit KeySought(std::uint64_t key) : key_(key) {}
-  void add(const Key<1>& found) { hit_ = hit_ || found[0] == key_; }
+  explicit KeySought(const Key<words>& key) : key_(key) {}
+  void add(const Key<words>& found) { hit_ = hit_ || same_key(found, key_); }
   // Whether it was found since the last call.
   bool take() { return std::exchange(hit_, false); }
 
  private:
-  std::uint64_t key_;
+  Key<words> key_;
   bool hit_ = false;
 };
 

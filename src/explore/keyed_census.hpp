@@ -3,8 +3,8 @@
 // Positions are the keys of a code (`position_code.hpp`) that is fitted to random games and mended
 // where exploring shows that it does not fit: then counting begins anew. Where a measure tells
 // depths apart, only the layer being left and the one being entered are kept; else every key ever
-// reached: as a bit for each key there could be, or in sets (`key_store.hpp`). Everything that is taken from random games is checked in every position, so the
-// counts are exact.
+// reached: as a bit for each key there could be, in sets or in coded runs (`key_store.hpp`).
+// Everything that is taken from random games is checked in every position, so the counts are exact.
 #pragma once
 
 #include <optional>

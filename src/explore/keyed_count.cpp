@@ -1,5 +1,7 @@
 #include "explore/keyed_count.hpp"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 
 namespace orchard::explore {
@@ -26,9 +28,11 @@ class KeyedCount {
 
  private:
   BlockCounts counts() const;
-  std::uint64_t positions() const;
+  std::uint64_t positions_of(std::uint64_t keys) const;
+  std::uint64_t positions() const { return positions_of(store_.reached()); }
   std::optional<Ending> over_budget();
   bool take_faults();
+  Diagnostics cannot_keep(const std::string& reason) const;
   Diagnostics save(const Census& census);
   void load(StateReader& saved, Census& census);
 
@@ -59,9 +63,9 @@ BlockCounts KeyedCount<words>::counts() const {
 }
 
 template <std::size_t words>
-std::uint64_t KeyedCount<words>::positions() const {
+std::uint64_t KeyedCount<words>::positions_of(std::uint64_t keys) const {
   const BlockCounts layer = counts();
-  return positions_done_ + layer.positions + (store_.reached() - keys_done_ - layer.keys);
+  return positions_done_ + layer.positions + (keys - keys_done_ - layer.keys);
 }
 
 template <std::size_t words>
@@ -88,6 +92,15 @@ bool KeyedCount<words>::take_faults() {
   if (!broken_after_) broken_after_ = stopwatch_.seconds() - begun_after_;
   return faults_.unwritable.depths.size() >= most_rows ||
          stopwatch_.seconds() - begun_after_ > 2 * *broken_after_;
+}
+
+template <std::size_t words>
+Diagnostics KeyedCount<words>::cannot_keep(const std::string& reason) const {
+  Diagnostics result;
+  result.add(plain_error("cannot-write",
+                         fmt::format("{}: keys cannot be kept there: {}", *options_.files, reason),
+                         "name a folder with more room, or give more memory instead"));
+  return result;
 }
 
 // Between rounds, when nothing found is waiting.
@@ -153,7 +166,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
   };
   for (; !finished_; ++depth_) {
     if (!in_layer_) {
-      store_.enter_next_layer();
+      store_.enter_next_layer(crew_);
       in_layer_ = true;
     }
     const bool last = options_.depth && depth_ >= *options_.depth;
@@ -162,6 +175,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
       if (take_faults()) return faults_;
       if (more && !store_.is_full() && !stopwatch_.save_is_due()) continue;
       store_.collect(crew_);
+      if (const auto reason = store_.problem()) return cannot_keep(*reason);
       census.positions = positions();
       census.peak_bytes = std::max(census.peak_bytes, store_.bytes());
       if (plan_.most_keys && store_.reached() > *plan_.most_keys) {
@@ -170,6 +184,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
       }
       if (const auto ending = over_budget()) {
         census.ending = *ending;
+        census.positions = positions_of(store_.surely_reached());
         // What a last layer counts is no part of what can be gone on from.
         if (Diagnostics problems = last ? Diagnostics{} : saved_now(); !problems.empty()) {
           return problems;
@@ -210,7 +225,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
 
 std::string counted_state(const LaneGame& game, std::span<const std::uint64_t> start,
                           const CensusOptions& options) {
-  return state_of(game, start) + ", in codes" + (options.symmetry ? "" : ", every position");
+  return state_of(game, start) + ", in short keys" + (options.symmetry ? "" : ", every position");
 }
 
 template <std::size_t words>

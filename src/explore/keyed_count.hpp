@@ -13,10 +13,11 @@ namespace orchard::explore {
 struct CountFaults {
   bool joint_moves = false;  // as of a block
   bool measure = false;
+  bool no_room = false;           // for the store at all
   std::uint64_t outgrown_by = 0;  // if there are more keys than planned for: so many
   MendedRows unwritable;  // after the first of them, as many more as were met in the time till then
   bool any() const {
-    return joint_moves || measure || outgrown_by > 0 || !unwritable.depths.empty();
+    return joint_moves || measure || no_room || outgrown_by > 0 || !unwritable.depths.empty();
   }
 };
 

@@ -23,6 +23,15 @@ std::size_t key_blocks(const PositionCode& code, std::size_t words) {
 
 }  // namespace
 
+void SignalCounts::add(const SignalCounts& other) {
+  held.resize(other.held.size(), 0);
+  first.resize(other.first.size(), no_key);
+  for (std::size_t s = 0; s < other.held.size(); ++s) {
+    held[s] += other.held[s];
+    first[s] = std::min(first[s], other.first[s]);
+  }
+}
+
 template <std::size_t words>
 KeyedExpander<words>::KeyedExpander(const KeyedGame& game)
     : game_(game),
@@ -141,7 +150,9 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
     std::size_t w = 0;
     while (held.words[w] == 0) ++w;
     const std::size_t lane = w * 64 + static_cast<std::size_t>(std::countr_zero(held.words[w]));
-    seen_.first[s] = std::min(seen_.first[s], keys[lane][0]);
+    AnyKey first{};
+    std::ranges::copy(keys[lane], first.begin());
+    seen_.first[s] = std::min(seen_.first[s], first);
   }
   faults.joint_moves = circuit::any_lane(of(KeyedGame::more_report));
   if (!goes_on || faults.any()) return faults;
@@ -209,7 +220,9 @@ ORCHARD_EXPANDER(1, KeyParts<1>);
 ORCHARD_EXPANDER(2, KeyParts<2>);
 ORCHARD_EXPANDER(3, KeyParts<3>);
 ORCHARD_EXPANDER(1, BitmapWriter);
-ORCHARD_EXPANDER(1, KeySought);
+ORCHARD_EXPANDER(1, KeySought<1>);
+ORCHARD_EXPANDER(2, KeySought<2>);
+ORCHARD_EXPANDER(3, KeySought<3>);
 #undef ORCHARD_EXPANDER
 static_assert(PositionCode::most_words == 3);
 

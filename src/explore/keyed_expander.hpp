@@ -15,11 +15,17 @@ struct BlockFaults {
   bool any() const { return joint_moves || measure || !rows.empty(); }
 };
 
-// In how many positions each signal that is looked out for held, and the least first key of a block
-// in which it did.
+// A key of any number of words; those beyond its own are zero.
+using AnyKey = Key<PositionCode::most_words>;
+inline constexpr AnyKey no_key{~std::uint64_t{0}, ~std::uint64_t{0}, ~std::uint64_t{0}};
+
+// In how many positions each signal that is looked out for held, and the least of the keys with
+// which blocks in which it did first did.
 struct SignalCounts {
   std::vector<std::uint64_t> held;
-  std::vector<std::uint64_t> first;  // its first word
+  std::vector<AnyKey> first;  // `no_key` if in none
+
+  void add(const SignalCounts& other);
 };
 
 struct BlockCounts {
@@ -43,7 +49,7 @@ class KeyedExpander {
  public:
   explicit KeyedExpander(const KeyedGame& game);
 
-  // Up to 512 keys at a depth, ascending if anything is looked out for; adds to the counts, and if
+  // Up to 512 keys at a depth; adds to the counts, and if
   // `goes_on` what follows to `next`: calls its add(key).
   template <class Found>
   BlockFaults expand(std::span<const Key<words>> keys, std::uint64_t depth, bool goes_on,
@@ -53,7 +59,7 @@ class KeyedExpander {
   const SignalCounts& seen() const { return seen_; }
   void forget_seen() {
     seen_.held.assign(seen_.held.size(), 0);
-    seen_.first.assign(seen_.first.size(), ~std::uint64_t{0});
+    seen_.first.assign(seen_.first.size(), no_key);
   }
 
  private:

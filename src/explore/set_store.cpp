@@ -18,18 +18,19 @@ class SetStore : public KeyStore<words> {
   using OneKey = Key<words>;
   using Keys = std::vector<OneKey>;
 
-  SetStore(const KeyedGame& game, bool apart, std::size_t workers) : apart_(apart) {
-    for (std::size_t w = 0; w < workers; ++w) workers_.emplace_back(game);
+  SetStore(const KeyedGame& game, bool apart, std::size_t workers)
+      : apart_(apart), mixer_(game.code().bits) {
+    for (std::size_t w = 0; w < workers; ++w) workers_.emplace_back(game, mixer_);
   }
 
   std::string words_for_it() const override {
     return apart_ ? "in sets, two layers at a time" : "in sets, all kept";
   }
   void begin(const OneKey& start) override {
-    const OneKey mixed = mixed_key(start);
+    const OneKey mixed = mixer_.mix(start);
     insert(KeyParts<words>::part_of(mixed), mixed);
   }
-  void enter_next_layer() override;
+  void enter_next_layer(Crew&) override;
   bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
                    std::span<LayerWorker> workers) override;
   bool is_full() const override {
@@ -48,13 +49,13 @@ class SetStore : public KeyStore<words> {
   void load(StateReader& saved) override;
   SignalCounts seen() const override {
     SignalCounts result;
-    for (const Worker& worker : workers_) add_seen(worker.expander.seen(), result);
+    for (const Worker& worker : workers_) result.add(worker.expander.seen());
     return result;
   }
 
  private:
   struct Worker {
-    explicit Worker(const KeyedGame& game) : expander(game) {}
+    Worker(const KeyedGame& game, const KeyMixer<words>& mixer) : expander(game), found(mixer) {}
     KeyedExpander<words> expander;
     KeyParts<words> found;
   };
@@ -68,6 +69,7 @@ class SetStore : public KeyStore<words> {
   }
 
   const bool apart_;
+  const KeyMixer<words> mixer_;
   std::vector<Worker> workers_;
   // If layers are apart: the one entered and the one left. Else every key, and the two in lists.
   std::array<KeySet<words>, parts> reached_;
@@ -97,7 +99,7 @@ void SetStore<words>::gather() {
     Keys& block = blocks_.back();
     for (; taken_ < keys.size() && block.size() < circuit::lanes; ++taken_) {
       if (same_key(keys[taken_], KeySet<words>::free_place)) continue;
-      block.push_back(unmixed_key(keys[taken_]));
+      block.push_back(mixer_.unmix(keys[taken_]));
     }
   }
   if (!blocks_.empty() && blocks_.back().empty()) blocks_.pop_back();
@@ -148,7 +150,7 @@ std::uint64_t SetStore<words>::bytes() const {
 }
 
 template <std::size_t words>
-void SetStore<words>::enter_next_layer() {
+void SetStore<words>::enter_next_layer(Crew&) {
   taken_part_ = 0;
   taken_ = 0;
   for (Worker& worker : workers_) worker.expander.forget_seen();
@@ -206,15 +208,6 @@ void SetStore<words>::load(StateReader& saved) {
 }
 
 }  // namespace
-
-void add_seen(const SignalCounts& more, SignalCounts& to) {
-  to.held.resize(more.held.size(), 0);
-  to.first.resize(more.first.size(), ~std::uint64_t{0});
-  for (std::size_t s = 0; s < more.held.size(); ++s) {
-    to.held[s] += more.held[s];
-    to.first[s] = std::min(to.first[s], more.first[s]);
-  }
-}
 
 template <std::size_t words>
 std::unique_ptr<KeyStore<words>> make_set_store(const KeyedGame& game, bool apart,

@@ -5,6 +5,7 @@
 #include "explore/census_codes.hpp"
 #include "explore/joint_moves.hpp"
 #include "explore/key_sought.hpp"
+#include "explore/key_store.hpp"
 
 namespace orchard::explore {
 
@@ -12,22 +13,51 @@ namespace {
 
 constexpr std::uint32_t most_bits = 32;  // 512 MB of them
 
-}  // namespace
+// What a code could not do, and the depth of what follows there.
+struct Broken {
+  BlockFaults faults;
+  std::uint64_t depth = 0;
+};
 
-bool Sweep::look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, unsigned threads,
-                 Broken& broken) {
+template <std::size_t words>
+class KeyedSweep : public Sweep {
+ public:
+  KeyedSweep(std::unique_ptr<const KeyedGame> game, std::unique_ptr<KeptLayers<words>> layers)
+      : game_(std::move(game)), layers_(std::move(layers)) {}
+
+  // Looks at everything, or until it breaks; false if the budget ended.
+  bool look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, std::uint64_t most,
+            unsigned threads, Broken& broken);
+  std::vector<std::vector<std::uint32_t>> line_to(const Sighting& sighting) const override;
+
+ private:
+  std::vector<std::uint32_t> joint_between(const Key<words>& before, const Key<words>& after,
+                                           std::uint64_t depth) const;
+
+  const std::unique_ptr<const KeyedGame> game_;
+  const std::unique_ptr<KeptLayers<words>> layers_;
+};
+
+template <std::size_t words>
+bool KeyedSweep<words>::look(std::span<const std::uint64_t> start, Stopwatch& stopwatch,
+                             std::uint64_t most, unsigned threads, Broken& broken) {
   Crew crew(std::max(1u, threads));
   std::vector<LayerWorker> workers(crew.workers());
-  layers_->begin({game_->code().key(start).value()[0]});
+  const std::vector<std::uint64_t> start_key = game_->code().key(start).value();
+  Key<words> first{};
+  std::ranges::copy(start_key, first.begin());
+  layers_->begin(first);
   for (std::uint64_t depth = 0;; ++depth) {
-    layers_->enter_next_layer();
+    layers_->enter_next_layer(crew);
     while (layers_->expand_some(crew, depth, true, workers)) {
       for (const LayerWorker& worker : workers) {
         if (!worker.faults.any()) continue;
         broken = {worker.faults, depth + 1};
         return true;
       }
-      if (stopwatch.check(layers_->reached(), depth, layers_->bytes())) return false;
+      if (layers_->is_full()) layers_->collect(crew);
+      const std::uint64_t reached = layers_->reached();
+      if (reached > most || stopwatch.check(reached, depth, layers_->bytes())) return false;
     }
     BlockCounts counts;
     for (LayerWorker& worker : workers) {
@@ -47,46 +77,17 @@ bool Sweep::look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, uns
   }
 }
 
-std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uint64_t> start,
-                                  const Lookout& lookout, const Budget& budget, unsigned threads) {
-  if (!KeyedGame::can_be_made(game)) return nullptr;
-  Stopwatch stopwatch(budget);
-  CensusCodes codes(game, start, false);
-  if (codes.measure().step == 0) return nullptr;
-  constexpr int most_attempts = 12;
-  for (int attempt = 0; attempt < most_attempts; ++attempt) {
-    auto code = codes.joined(true);
-    if (!code || code->bits > most_bits) return nullptr;
-    std::unique_ptr<Sweep> sweep(new Sweep);
-    sweep->game_ = KeyedGame::make(game, std::move(*code), codes.measure(), {}, lookout);
-    if (!sweep->game_ || !sweep->game_->code().key(start)) return nullptr;
-    sweep->layers_ = make_kept_layers(*sweep->game_, std::max(1u, threads));
-    if (!sweep->layers_) return nullptr;
-    Broken broken;
-    if (!sweep->look(start, stopwatch, threads, broken)) return nullptr;
-    if (!broken.faults.any()) return sweep;
-    if (broken.faults.joint_moves || broken.faults.measure) return nullptr;
-    MendedRows rows;
-    for (const auto& row : broken.faults.rows) {
-      rows.rows.insert(rows.rows.end(), row.begin(), row.end());
-      rows.depths.push_back(broken.depth);
-    }
-    codes.mend(rows);
-  }
-  return nullptr;
-}
-
-std::vector<std::vector<std::uint32_t>> Sweep::line_to(const Sighting& sighting) const {
-  KeyedExpander<1> expander(*game_);
-  LaneEvaluator evaluator(game_->game());
+template <std::size_t words>
+std::vector<std::vector<std::uint32_t>> KeyedSweep<words>::line_to(const Sighting& sighting) const {
+  KeyedExpander<words> expander(*game_);
   std::vector<std::vector<std::uint32_t>> result;
-  std::vector<std::vector<std::uint32_t>> legal(game_->game().ground().moves().size());
   BlockCounts ignored;
-  std::uint64_t key = sighting.key;
+  Key<words> key;
+  std::copy_n(sighting.key.begin(), words, key.begin());
   for (std::uint64_t depth = sighting.depth; depth-- > 0;) {
-    KeySought hit(key);
-    std::optional<Key<1>> before;
-    layers_->visit_layer(depth, [&](std::span<const Key<1>> keys) {
+    KeySought<words> hit(key);
+    std::optional<Key<words>> before;
+    layers_->visit_layer(depth, [&](std::span<const Key<words>> keys) {
       expander.expand(keys, depth, true, ignored, hit);
       if (!hit.take()) return true;
       for (std::size_t at = 0; at < keys.size() && !before; ++at) {
@@ -95,24 +96,97 @@ std::vector<std::vector<std::uint32_t>> Sweep::line_to(const Sighting& sighting)
       }
       return false;
     });
-    // The joint move between the two, by a plain evaluator.
-    const auto row = game_->code().row(before.value(), evaluator.words(), depth);
-    const auto next = game_->code().row(Key<1>{key}, evaluator.words(), depth + 1);
-    evaluator.set_positions(row, 1);
-    for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
-    std::optional<std::vector<std::uint32_t>> made;
-    each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
-      if (made) return;
-      evaluator.load(row, 1);
-      evaluator.set_joint(0, joint);
-      evaluator.step();
-      if (std::ranges::equal(evaluator.next(0), next)) made = joint;
-    });
-    result.push_back(made.value());
-    key = (*before)[0];
+    result.push_back(joint_between(before.value(), key, depth));
+    key = *before;
   }
   std::ranges::reverse(result);
   return result;
+}
+
+// By a plain evaluator.
+template <std::size_t words>
+std::vector<std::uint32_t> KeyedSweep<words>::joint_between(const Key<words>& before,
+                                                            const Key<words>& after,
+                                                            std::uint64_t depth) const {
+  LaneEvaluator evaluator(game_->game());
+  const auto row = game_->code().row(before, evaluator.words(), depth);
+  const auto next = game_->code().row(after, evaluator.words(), depth + 1);
+  std::vector<std::vector<std::uint32_t>> legal(game_->game().ground().moves().size());
+  evaluator.set_positions(row, 1);
+  for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
+  std::optional<std::vector<std::uint32_t>> made;
+  each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
+    if (made) return;
+    evaluator.load(row, 1);
+    evaluator.set_joint(0, joint);
+    evaluator.step();
+    if (std::ranges::equal(evaluator.next(0), next)) made = joint;
+  });
+  return made.value();
+}
+
+// A game on keys, and a look at it.
+struct Attempt {
+  std::unique_ptr<Sweep> sweep;  // null if it came to no end
+  Broken broken;
+};
+
+template <std::size_t words>
+Attempt look_with(std::unique_ptr<const KeyedGame> game, std::unique_ptr<KeptLayers<words>> layers,
+                  std::span<const std::uint64_t> start, Stopwatch& stopwatch, std::uint64_t most,
+                  unsigned threads) {
+  if (!layers) return {};
+  auto sweep = std::make_unique<KeyedSweep<words>>(std::move(game), std::move(layers));
+  Attempt result;
+  if (sweep->look(start, stopwatch, most, threads, result.broken)) result.sweep = std::move(sweep);
+  return result;
+}
+
+}  // namespace
+
+std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uint64_t> start,
+                                  const Lookout& lookout, const Budget& budget, const Most& most,
+                                  unsigned threads) {
+  if (!KeyedGame::can_be_made(game)) return nullptr;
+  Stopwatch stopwatch(budget);
+  CensusCodes codes(game, start, false);
+  Measure measure = codes.measure();
+  constexpr int most_attempts = 40;
+  constexpr int most_with_bitmaps = 12;
+  const std::size_t workers = std::max(1u, threads);
+  for (int attempt = 0; attempt < most_attempts; ++attempt) {
+    const bool apart = measure.step != 0;
+    auto joined = apart && attempt < most_with_bitmaps ? codes.joined(true) : std::nullopt;
+    const bool in_bits = joined && joined->bits <= most_bits && most.bits > 0;
+    auto keyed =
+        KeyedGame::make(game, in_bits ? std::move(*joined) : codes.apart(), measure, {}, lookout);
+    if (!keyed || !keyed->code().key(start)) return nullptr;
+    const KeyedGame& of = *keyed;
+    const auto in_runs = [&]<std::size_t words>(std::integral_constant<std::size_t, words>) {
+      auto layers =
+          make_run_store<words>(of, {apart, true, budget.memory_bytes, std::nullopt}, workers);
+      return look_with<words>(std::move(keyed), std::move(layers), start, stopwatch, most.coded,
+                              threads);
+    };
+    const std::size_t words = of.code().words();
+    Attempt looked = in_bits ? look_with<1>(std::move(keyed), make_kept_layers(of, workers), start,
+                                            stopwatch, most.bits, threads)
+                     : words == 1 ? in_runs(std::integral_constant<std::size_t, 1>())
+                     : words == 2 ? in_runs(std::integral_constant<std::size_t, 2>())
+                                  : in_runs(std::integral_constant<std::size_t, 3>());
+    if (!looked.sweep) return nullptr;
+    const BlockFaults& faults = looked.broken.faults;
+    if (!faults.any()) return std::move(looked.sweep);
+    if (faults.joint_moves) return nullptr;
+    if (faults.measure) measure = {};
+    MendedRows rows;
+    for (const auto& row : faults.rows) {
+      rows.rows.insert(rows.rows.end(), row.begin(), row.end());
+      rows.depths.push_back(looked.broken.depth);
+    }
+    codes.mend(rows);
+  }
+  return nullptr;
 }
 
 }  // namespace orchard::explore

@@ -1,7 +1,7 @@
 // A look at every reachable position of a game, many millions of them: which signals hold where.
 //
-// Only of games in which a measure tells depths apart, with keys short enough for a bitmap of all
-// of them (see `key_store.hpp`): nothing is kept of a position but a bit, and a line of play to one
+// Where a measure tells depths apart and keys are short enough for a bitmap of all of them, nothing
+// is kept of a position but a bit; else its coded key (see `key_store.hpp`). A line of play to one
 // is found backwards from it. Everything that random games suggest is checked in every position, so
 // the answers are exact. One thread uses it; the game must outlive it.
 #pragma once
@@ -10,17 +10,25 @@
 #include <optional>
 #include <vector>
 
-#include "explore/key_store.hpp"
+#include "explore/keyed_expander.hpp"
 #include "orchard/budget.hpp"
 
 namespace orchard::explore {
 
 class Sweep {
  public:
-  // Null if the game is none of these, has no circuit for single joint moves, or the budget ended:
-  // it counts positions, and bytes of the bitmap.
+  // How many positions to look at at most where they are bits, and where they are coded keys, which
+  // takes several times as long; with no bits they always are coded.
+  struct Most {
+    std::uint64_t bits = 0;
+    std::uint64_t coded = 0;
+  };
+  // Null if the game has no circuit for single joint moves, or the budget ended: it counts bytes of
+  // what keeps positions; in place of its positions stand `most`.
   static std::unique_ptr<Sweep> run(const LaneGame& game, std::span<const std::uint64_t> start,
-                                    const Lookout& lookout, const Budget& budget, unsigned threads);
+                                    const Lookout& lookout, const Budget& budget, const Most& most,
+                                    unsigned threads);
+  virtual ~Sweep() = default;
 
   std::uint64_t positions() const { return positions_; }
   struct Depth {
@@ -33,27 +41,17 @@ class Sweep {
   struct Sighting {
     std::uint64_t count = 0;  // positions in which it holds
     std::uint64_t depth = 0;
-    std::uint64_t key = 0;
+    AnyKey key{};
   };
   const std::vector<Sighting>& sightings() const { return sightings_; }
 
   // The joint moves of a shortest line to where it holds first, a number for each role. Takes about
   // as long as the look itself.
-  std::vector<std::vector<std::uint32_t>> line_to(const Sighting& sighting) const;
+  virtual std::vector<std::vector<std::uint32_t>> line_to(const Sighting& sighting) const = 0;
 
- private:
+ protected:
   Sweep() = default;
-  // What the code could not do, and the depth of what follows there.
-  struct Broken {
-    BlockFaults faults;
-    std::uint64_t depth = 0;
-  };
-  // Looks at everything, or until it breaks; false if the budget ended.
-  bool look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, unsigned threads,
-            Broken& broken);
 
-  std::unique_ptr<const KeyedGame> game_;
-  std::unique_ptr<KeptLayers> layers_;
   std::uint64_t positions_ = 0;
   std::vector<Depth> depths_;
   std::vector<Sighting> sightings_;

@@ -313,10 +313,14 @@ Conclusion ask_sum(Inquiry& inquiry) {
       least = least ? std::min(*least, sum) : sum;
       most = most ? std::max(*most, sum) : sum;
     }
+    const bool some = !exploration.complete();
     std::string text = "no end was met";
-    if (least && *least == *most) text = fmt::format("goals add up to {} at every end", *least);
-    if (least && *least != *most) text = fmt::format("goals add up to {} … {}", *least, *most);
-    if (least && !exploration.complete()) text += " that was met";
+    if (least && *least == *most) {
+      text = fmt::format("goals add up to {} at every end{}", *least, some ? " that was met" : "");
+    } else if (least) {
+      text = fmt::format("goals add up to {} … {}{}", *least, *most,
+                         some ? " at ends that were met" : "");
+    }
     return std::vector{Answer{"sum", Verdict::described, text}};
   };
 }

@@ -29,7 +29,8 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
       seed_(seed) {}
 
 Diagnostics Exploration::explore(const Budget& budget, unsigned threads) {
-  constexpr std::uint64_t usual_sweep = 60'000'000;
+  constexpr std::uint64_t usual_bits = 60'000'000;
+  constexpr std::uint64_t usual_coded = 20'000'000;
   const Stopwatch clock(budget);
   const Budget limits = with_defaults(budget);
   const auto ending = space_.explore(start_, limits, threads);
@@ -37,16 +38,31 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads) {
   ending_ = *ending;
   threads_ = threads;
   sweep_budget_ = limits;
-  sweep_budget_.positions = budget.positions.value_or(usual_sweep);
+  most_swept_ = {budget.positions.value_or(usual_bits), budget.positions.value_or(usual_coded)};
   if (limits.seconds) sweep_budget_.seconds = std::max(*limits.seconds - clock.seconds(), 0.0);
   return {};
+}
+
+// How many positions the depth behind the last one that is known whole has, if it grows as that one
+// did.
+double Exploration::layer_beyond() const {
+  const auto& firsts = space_.depths();
+  const auto layer = [&](std::size_t depth) {
+    const StateSpace::Number end = depth + 1 < firsts.size() ? firsts[depth + 1] : space_.size();
+    return static_cast<double>(end - firsts[depth]);
+  };
+  std::size_t whole = firsts.size() - 1;
+  while (whole > 0 && firsts[whole] > space_.expanded()) --whole;
+  return whole > 0 ? layer(whole) * layer(whole) / layer(whole - 1) : 0;
 }
 
 void Exploration::sweep(const circuit::Network& network, const std::vector<Signal>& signals,
                         std::vector<Sighting>& sightings) {
   const bool too_many = ending_ == Ending::positions || ending_ == Ending::memory;
-  if (!too_many || *sweep_budget_.positions <= space_.size()) return;
-  sweep_ = explore::Sweep::run(lanes_, start_, {&network, signals}, sweep_budget_, threads_);
+  explore::Sweep::Most most = most_swept_;
+  if (layer_beyond() > static_cast<double>(most.coded)) most.coded = 0;  // it would be in vain
+  if (!too_many || most.bits <= space_.size()) return;
+  sweep_ = explore::Sweep::run(lanes_, start_, {&network, signals}, sweep_budget_, most, threads_);
   if (!sweep_) return;
   for (std::size_t s = 0; s < sightings.size(); ++s) {
     const Beyond& seen = sweep_->sightings()[s];

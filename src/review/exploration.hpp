@@ -97,6 +97,7 @@ class Exploration {
  private:
   void sweep(const circuit::Network& network, const std::vector<Signal>& signals,
              std::vector<Sighting>& sightings);
+  double layer_beyond() const;
   Line replay(const std::vector<JointMove>& joints) const;
 
   Game game_;
@@ -107,6 +108,7 @@ class Exploration {
   std::uint64_t seed_;
   Ending ending_ = Ending::complete;
   Budget sweep_budget_;
+  explore::Sweep::Most most_swept_;
   unsigned threads_ = 1;
   std::unique_ptr<const explore::Sweep> sweep_;  // if it looked at every position
   std::unique_ptr<SampledGames> samples_;

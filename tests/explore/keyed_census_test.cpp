@@ -2,12 +2,12 @@
 // and rules that do rarely what random games do not show.
 #include <gtest/gtest.h>
 
+#include <filesystem>
 #include <map>
 #include <random>
 #include <set>
 
 #include "circuit/transpose.hpp"
-#include "explore/key_set.hpp"
 #include "explore/position_code.hpp"
 #include "game/core.hpp"
 #include "orchard/orchard.hpp"
@@ -87,9 +87,14 @@ TEST(KeyedCensus, OfDemoGamesIsTheSame) {
     const Census bitmap = take(game, CensusStore::bitmap, options);
     expect_equal(bitmap, plain);
     EXPECT_EQ(in_bitmap(bitmap), one.in_bitmap) << bitmap.store;
+    const Census runs = take(game, CensusStore::runs, options);
+    EXPECT_NE(runs.store.find("in coded runs"), std::string::npos) << runs.store;
+    EXPECT_TRUE(runs.store.ends_with(one.store)) << runs.store;
+    expect_equal(runs, plain);
     options.threads = 1;
     options.symmetry = true;
     expect_equal(take(game, CensusStore::bitmap, options), plain);
+    expect_equal(take(game, CensusStore::runs, options), plain);
   }
 }
 
@@ -160,6 +165,7 @@ TEST(KeyedCensus, OfRandomDescriptionsIsTheSame) {
     options.threads = 1 + seed % 2;
     const Census bitmap = take(*game, CensusStore::bitmap, options);
     expect_equal(bitmap, *plain);
+    expect_equal(take(*game, CensusStore::runs, options), *plain);
     ++compared;
     on += on_keys(layers) ? 1 : 0;
     in += in_bitmap(bitmap) ? 1 : 0;
@@ -200,6 +206,7 @@ TEST(KeyedCensus, WhatRandomGamesDoNotShowIsMended) {
   EXPECT_TRUE(plain.complete);
   expect_equal(take(game, CensusStore::layers), plain);
   expect_equal(take(game, CensusStore::keys), plain);
+  expect_equal(take(game, CensusStore::runs), plain);
   expect_equal(take(game, CensusStore::bitmap), plain);
 }
 
@@ -239,7 +246,8 @@ TEST(KeyedCensus, GoesOnWhereItWasSaved) {
   LoadOptions sizes;
   sizes.sizes = {{"heights", 3}, {"bins", 4}};
   const Game silo = Game::load(testing::game_path("silo"), sizes).value();
-  for (const CensusStore store : {CensusStore::layers, CensusStore::keys, CensusStore::bitmap}) {
+  for (const CensusStore store :
+       {CensusStore::layers, CensusStore::keys, CensusStore::runs, CensusStore::bitmap}) {
     for (const auto* game : {&rare, &silo}) {
       const testing::TemporaryFolder folder;
       CensusOptions options;
@@ -262,9 +270,12 @@ TEST(KeyedCensus, GoesOnWhereItWasSaved) {
   }
 }
 
-// Keys of two words and of three, in sets.
+// Keys of two words and of three.
 TEST(KeyedCensus, GoesOnWithLongKeys) {
-  for (const std::int64_t size : {4, 7}) {
+  for (const auto& [size, store] : {std::pair{4, CensusStore::layers},
+                                    {4, CensusStore::runs},
+                                    {7, CensusStore::keys},
+                                    {7, CensusStore::runs}}) {
     LoadOptions sizes;
     sizes.sizes = {{"rows", size}, {"columns", size}};
     const Game game = Game::load(testing::game_path("graft"), sizes).value();
@@ -274,10 +285,11 @@ TEST(KeyedCensus, GoesOnWithLongKeys) {
     const Census expected = take(game, CensusStore::plain, options);
     options.budget.checkpoint = {folder.path("kept"), 1000};
     options.budget.positions = expected.positions / 10;
-    const Census few = take(game, CensusStore::automatic, options);
+    const Census few = take(game, store, options);
+    EXPECT_EQ(few.ending, Ending::positions);
     options.budget.positions.reset();
     options.threads = 2;
-    const Census whole = take(game, CensusStore::keys, options);
+    const Census whole = take(game, store, options);
     EXPECT_TRUE(on_keys(whole));
     expect_equal(whole, expected);
     for (std::size_t d = 0; d < few.depths.size(); ++d) {
@@ -303,7 +315,8 @@ TEST(KeyedCensus, TellsItsProgress) {
   CensusOptions options;
   options.depth = 15;
   options.budget.memory_bytes = 1 << 20;
-  for (const CensusStore store : {CensusStore::bitmap, CensusStore::layers, CensusStore::plain}) {
+  for (const CensusStore store :
+       {CensusStore::bitmap, CensusStore::layers, CensusStore::runs, CensusStore::plain}) {
     const Census census = take(game, store, options);
     EXPECT_EQ(census.ending, Ending::memory);
     EXPECT_FALSE(census.complete);
@@ -320,7 +333,8 @@ TEST(KeyedCensus, EndsInTime) {
   enough.seconds = 1000;
   EXPECT_EQ(Stopwatch(enough).check(1), std::nullopt);
   const Game game = Game::load(testing::game_path("silo")).value();
-  for (const CensusStore store : {CensusStore::bitmap, CensusStore::layers, CensusStore::plain}) {
+  for (const CensusStore store :
+       {CensusStore::bitmap, CensusStore::layers, CensusStore::runs, CensusStore::plain}) {
     CensusOptions options;
     options.budget.seconds = 0;
     const Census census = take(game, store, options);
@@ -330,34 +344,39 @@ TEST(KeyedCensus, EndsInTime) {
   }
 }
 
-template <std::size_t words>
-void expect_set_of_keys() {
-  std::mt19937_64 random(1);
-  std::set<explore::Key<words>> model;
-  explore::KeySet<words> set;
-  set.reserve(1000);
-  for (int i = 0; i < 50'000; ++i) {
-    explore::Key<words> key{};
-    for (auto& word : key) word = random() % 30;
-    key[0] += 1000 * (random() % 1000);
-    const auto mixed = explore::mixed_key(key);
-    EXPECT_EQ(explore::unmixed_key(mixed), key);
-    EXPECT_EQ(set.insert(mixed), model.insert(mixed).second);
+// What runs take beyond some memory goes into files, which are gone afterwards.
+TEST(KeyedCensus, GoesOnInFiles) {
+  for (const auto& [name, sizes, depth] :
+       {std::tuple{"silo", std::map<std::string, std::int64_t>{}, 17},
+        {"graft", {{"rows", 4}, {"columns", 4}}, 7}}) {
+    SCOPED_TRACE(name);
+    LoadOptions smaller;
+    smaller.sizes = sizes;
+    const Game game = Game::load(testing::game_path(name), smaller).value();
+    CensusOptions options;
+    options.depth = depth;
+    const Census expected = take(game, CensusStore::layers, options);
+    const testing::TemporaryFolder folder;
+    options.budget.memory_bytes = 4 << 20;
+    EXPECT_EQ(take(game, CensusStore::runs, options).ending, Ending::memory);
+    options.files = folder.path("runs");
+    options.threads = 2;
+    const Census runs = take(game, CensusStore::runs, options);
+    expect_equal(runs, expected);
+    EXPECT_NE(runs.store.find("partly in files"), std::string::npos) << runs.store;
+    EXPECT_TRUE(std::filesystem::is_empty(folder.path("runs")));
+    options.budget.memory_bytes = 1000 << 20;
+    const Census in_memory = take(game, CensusStore::runs, options);
+    EXPECT_EQ(in_memory.store.find("files"), std::string::npos) << in_memory.store;
+    options.budget.memory_bytes = 4 << 20;
+    options.files = folder.write("file", "no folder");
+    options.store = CensusStore::runs;
+    const auto refused = take_census(game, options);
+    ASSERT_FALSE(refused);
+    EXPECT_NE(refused.diagnostics().render().find("keys cannot be kept there: Not a directory"),
+              std::string::npos)
+        << refused.diagnostics().render();
   }
-  EXPECT_EQ(set.size(), model.size());
-  std::set<explore::Key<words>> held(set.places().begin(), set.places().end());
-  held.erase(explore::KeySet<words>::free_place);
-  EXPECT_EQ(held, model);
-  explore::KeySet<words> again;
-  again.restore({set.places().begin(), set.places().end()});
-  EXPECT_EQ(again.size(), set.size());
-  for (const auto& key : held) EXPECT_FALSE(again.insert(key));
-}
-
-TEST(KeySet, HoldsWhatWasPutIn) {
-  expect_set_of_keys<1>();
-  expect_set_of_keys<2>();
-  expect_set_of_keys<3>();
 }
 
 TEST(PositionCode, WritesWhatItSawAndRefusesTheRest) {

@@ -30,13 +30,18 @@ std::vector<Signal> signals_of(const LaneGame& lanes, circuit::Network& network)
   return result;
 }
 
+constexpr std::uint64_t any = ~std::uint64_t{0};
+constexpr Sweep::Most many{any, any};
+constexpr Sweep::Most coded{0, any};
+constexpr Sweep::Most in_bits{any, 0};
+
 // False if the game cannot be swept.
-bool expect_as_explored(const Game& game, unsigned threads) {
+bool expect_as_explored(const Game& game, unsigned threads, const Sweep::Most& most = many) {
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
   circuit::Network network = lanes.network().network;
   const std::vector<Signal> signals = signals_of(lanes, network);
-  const auto sweep = Sweep::run(lanes, start, {&network, signals}, Budget{}, threads);
+  const auto sweep = Sweep::run(lanes, start, {&network, signals}, Budget{}, most, threads);
   if (!sweep) return false;
   StateSpace space(lanes);
   EXPECT_EQ(space.explore(start, Budget{}).value(), Ending::complete);
@@ -86,8 +91,29 @@ TEST(Sweep, SeesWhatIsInTheExploredSpace) {
   EXPECT_TRUE(expect_as_explored(testing::load("silo", {{"heights", 3}, {"bins", 3}}), 1));
   EXPECT_TRUE(expect_as_explored(testing::load("silo", {{"heights", 2}, {"bins", 4}}), 2));
   EXPECT_TRUE(expect_as_explored(testing::load("beeline"), 1));
+  EXPECT_TRUE(expect_as_explored(testing::load("espalier_3x3"), 2, coded));
+  EXPECT_TRUE(expect_as_explored(testing::load("beeline"), 1, coded));
   // Nothing tells depths apart.
-  EXPECT_FALSE(expect_as_explored(testing::load("sprinklers"), 1));
+  for (const char* name : {"sprinklers", "cellar", "snails"}) {
+    SCOPED_TRACE(name);
+    EXPECT_FALSE(expect_as_explored(testing::load(name), 1, in_bits));
+    EXPECT_TRUE(expect_as_explored(testing::load(name), 1));
+    EXPECT_TRUE(expect_as_explored(testing::load(name), 3));
+  }
+  // Keys of two words.
+  EXPECT_TRUE(expect_as_explored(testing::load("channel", {{"rows", 2}, {"columns", 3}}), 2));
+}
+
+TEST(Sweep, OfRandomDescriptions) {
+  int swept = 0;
+  for (std::uint64_t seed = 0; seed < 40 && !::testing::Test::HasFailure(); ++seed) {
+    SCOPED_TRACE(testing::random_rules(seed));
+    const auto game = Game::from_text(testing::random_rules(seed));
+    if (!game || GameAccess::core(*game)->lanes() == nullptr) continue;
+    swept += expect_as_explored(*game, 1 + seed % 2, coded) ? 1 : 0;
+  }
+  std::printf("%d descriptions swept\n", swept);
+  EXPECT_GT(swept, 20);
 }
 
 TEST(Sweep, OfRandomDescriptionsWithAClock) {
@@ -131,7 +157,10 @@ TEST(Sweep, MendsWhatRandomGamesDoNotShow) {
     rules += "(after " + std::to_string(n) + " " + std::to_string(n + 1) + ")";
   }
   const Game game = Game::from_text(rules).value();
-  for (const unsigned threads : {1u, 2u}) EXPECT_TRUE(expect_as_explored(game, threads));
+  for (const unsigned threads : {1u, 2u}) {
+    EXPECT_TRUE(expect_as_explored(game, threads, in_bits));
+    EXPECT_TRUE(expect_as_explored(game, threads, coded));
+  }
 }
 
 TEST(Sweep, KeepsToItsBudget) {
@@ -139,10 +168,17 @@ TEST(Sweep, KeepsToItsBudget) {
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
   const circuit::Network network = lanes.network().network;
-  Budget few;
-  few.positions = 300;
-  EXPECT_EQ(Sweep::run(lanes, start, {&network, {}}, few, 1), nullptr);
-  EXPECT_NE(Sweep::run(lanes, start, {&network, {}}, Budget{}, 1), nullptr);
+  const auto swept = [&](const Budget& budget, const Sweep::Most& most) {
+    return Sweep::run(lanes, start, {&network, {}}, budget, most, 1) != nullptr;
+  };
+  EXPECT_FALSE(swept({}, {300, any}));
+  EXPECT_TRUE(swept({}, in_bits));
+  EXPECT_FALSE(swept({}, {0, 300}));
+  EXPECT_TRUE(swept({}, coded));
+  Budget little;
+  little.memory_bytes = 1000;
+  EXPECT_FALSE(swept(little, many));
+  EXPECT_FALSE(swept(little, coded));
 }
 
 }  // namespace
