@@ -66,16 +66,14 @@ TEST(Check, AsksEveryPositionAndTheClaims) {
 
 // Nothing tells the depths of this one apart, and all pickers move at once.
 TEST(Check, LooksAtEveryPositionWithoutAMeasure) {
-  const auto with = [&](std::vector<std::string> words) {
-    words.insert(words.end(), {game_path("pickers"), "--memory", "20M"});
-    return run_orchard(words);
-  };
-  const auto text = with({"check"}).out;
+  const std::string game = game_path("pickers");
+  const auto text = run_orchard({"check", game, "--memory", "20M"}).out;
   EXPECT_THAT(text, HasSubstr("all 851967 positions up to depth 8 looked at by themselves, "));
   EXPECT_THAT(text, HasSubstr("each of the 254567 ends gives every role one goal"));
   EXPECT_THAT(text, HasSubstr("a draw can happen, after 8 plies at the soonest"));
   EXPECT_THAT(text, HasSubstr("goals add up to 190 … 300 at ends that were met"));
-  const auto nowhere = with({"find", "(and terminal (goal ann 0) (goal bob 0) (goal cas 0))"});
+  const auto nowhere = run_orchard(
+      {"find", game, "(and terminal (goal ann 0) (goal bob 0) (goal cas 0))", "--memory", "20M"});
   EXPECT_EQ(nowhere.status, 1);
   EXPECT_THAT(nowhere.out, HasSubstr("nowhere in all 851967 positions"));
 }
