@@ -2,6 +2,7 @@
 
 #include "explore/bitmap_writer.hpp"
 #include "explore/key_ranks.hpp"
+#include "explore/key_sought.hpp"
 #include "explore/key_store.hpp"
 
 namespace orchard::explore {
@@ -56,10 +57,11 @@ void each_key(std::uint64_t first, std::uint64_t word, std::vector<Key<1>>& keys
 template <class Face>
 class BitmapStore : public Face {
  public:
-  BitmapStore(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached,
-              std::size_t workers) {
-    for (std::size_t w = 0; w < workers; ++w)
-      workers_.emplace_back(game, next, reached, workers > 1);
+  BitmapStore(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached, std::size_t workers)
+      : owners_(workers) {
+    for (std::size_t w = 0; w < workers; ++w) {
+      workers_.emplace_back(game, BitmapWriter(next, reached, owners_, w));
+    }
   }
 
   bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
@@ -83,31 +85,37 @@ class BitmapStore : public Face {
   virtual void take(std::uint64_t page, std::uint64_t depth, const Take& visit) = 0;
 
   void begin_layer(const KeyBitmap& layer) {
-    pages_ = layer.pages();
-    done_pages_ = 0;
-    for (Worker& worker : workers_) worker.expander.forget_seen();
+    for (Worker& worker : workers_) {
+      worker.expander.forget_seen();
+      worker.pages.clear();
+      worker.done_pages = 0;
+    }
+    layer_ = &layer;
+    shared_out_ = false;
   }
   void write_into(KeyBitmap& next) {
     for (Worker& worker : workers_) worker.writer.go_on_into(next);
   }
   void set_begun(std::uint64_t keys) { begun_ = keys; }
-  bool shared() const { return workers_.size() > 1; }
 
  private:
   struct Worker {
-    Worker(const KeyedGame& game, KeyBitmap& next, const KeyBitmap* reached, bool shared)
-        : expander(game), writer(next, reached, shared) {}
+    Worker(const KeyedGame& game, BitmapWriter own) : expander(game), writer(std::move(own)) {}
     KeyedExpander<1> expander;
     BitmapWriter writer;
-    std::vector<Key<1>> block;  // keys that wait until there are enough
+    std::vector<Key<1>> block;         // keys that wait until there are enough
+    std::vector<std::uint64_t> pages;  // of the layer that it owns
+    std::size_t done_pages = 0;        // of them
   };
   void expand_block(Worker& worker, std::uint64_t depth, bool goes_on, LayerWorker& counted);
+  void share_out(std::uint64_t depth);
 
+  PageOwners owners_;  // whom the workers ask
+  const KeyBitmap* layer_ = nullptr;
+  bool shared_out_ = false;  // its pages are
   std::vector<Worker> workers_;
-  std::uint64_t begun_ = 0;           // keys reached without these workers
-  std::uint64_t looked_at_ = 0;       // reached when last collected
-  std::vector<std::uint64_t> pages_;  // of the layer
-  std::size_t done_pages_ = 0;        // of them
+  std::uint64_t begun_ = 0;      // keys reached without these workers
+  std::uint64_t looked_at_ = 0;  // reached when last collected
 };
 
 template <class Face>
@@ -121,25 +129,62 @@ void BitmapStore<Face>::expand_block(Worker& worker, std::uint64_t depth, bool g
   worker.block.clear();
 }
 
+// Gives the pages of a layer to owners, by some of the steps that begin there.
+template <class Face>
+void BitmapStore<Face>::share_out(std::uint64_t depth) {
+  constexpr std::size_t samples = 16;
+  const std::vector<std::uint64_t> pages = layer_->pages();
+  std::vector<PageOwners::Step> steps;
+  if (workers_.size() > 1) {
+    BlockCounts ignored;
+    for (std::size_t i = 0; i < pages.size(); i += pages.size() / samples + 1) {
+      const auto words = layer_->page(pages[i]);
+      const auto word = std::ranges::find_if(words, [](std::uint64_t one) { return one != 0; });
+      const Key<1> from{pages[i] * KeyBitmap::page_keys +
+                        static_cast<std::uint64_t>(word - words.begin()) * 64 +
+                        static_cast<std::uint64_t>(std::countr_zero(*word))};
+      KeyList found;
+      workers_[0].expander.expand({&from, 1}, depth, true, ignored, found);
+      for (const Key<1>& to : found.keys) steps.push_back({from[0], to[0]});
+    }
+    workers_[0].expander.forget_seen();
+  }
+  owners_.share_out(*layer_, pages, steps);
+  for (const std::uint64_t page : pages) {
+    workers_[owners_.owner_of_page(page)].pages.push_back(page);
+  }
+  shared_out_ = true;
+}
+
+// Each owner of pages by itself, up to a number of keys for the others; then these.
 template <class Face>
 bool BitmapStore<Face>::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
                                     std::span<LayerWorker> workers) {
-  constexpr std::size_t most_pages = 256;
+  constexpr std::uint64_t most_keys = 1 << 17;
   constexpr std::size_t word_bits = 64;
-  const std::size_t pages = std::min(pages_.size() - done_pages_, most_pages);
-  if (pages == 0) return false;
-  crew.work(pages, [&](std::size_t number, std::size_t job) {
-    Worker& worker = workers_[number];
-    take(pages_[done_pages_ + job], depth, [&](std::uint64_t first, std::uint64_t word) {
-      if (worker.block.size() + word_bits > circuit::lanes) {
-        expand_block(worker, depth, goes_on, workers[number]);
-      }
-      each_key(first, word, worker.block);
-    });
+  if (!shared_out_) share_out(depth);
+  const auto is_done = [](const Worker& worker) {
+    return worker.done_pages == worker.pages.size();
+  };
+  if (std::ranges::all_of(workers_, is_done)) return false;
+  crew.work(workers_.size(), [&](std::size_t, std::size_t owner) {
+    Worker& worker = workers_[owner];
+    const std::uint64_t enough = workers[owner].counts.keys + most_keys;
+    while (workers[owner].counts.keys < enough && !is_done(worker)) {
+      take(worker.pages[worker.done_pages++], depth, [&](std::uint64_t first, std::uint64_t word) {
+        if (worker.block.size() + word_bits > circuit::lanes) {
+          expand_block(worker, depth, goes_on, workers[owner]);
+        }
+        each_key(first, word, worker.block);
+      });
+    }
+    expand_block(worker, depth, goes_on, workers[owner]);
   });
-  done_pages_ += pages;
-  crew.work(crew.workers(), [&](std::size_t, std::size_t number) {
-    expand_block(workers_[number], depth, goes_on, workers[number]);
+  if (workers_.size() == 1) return true;
+  crew.work(workers_.size(), [&](std::size_t, std::size_t owner) {
+    BitmapWriter& writer = workers_[owner].writer;
+    for (Worker& from : workers_) writer.receive_from(from.writer);
+    writer.finish();
   });
   return true;
 }
@@ -199,7 +244,7 @@ class MeasuredBitmap : public BitmapStore<KeptLayers<1>> {
     const auto of_layer = [&](std::uint64_t first, std::uint64_t word) {
       return word & ranks_.mask(first, rank);
     };
-    if (!keeps_) return map_->take_page(page, shared(), of_layer, visit);
+    if (!keeps_) return map_->take_page(page, of_layer, visit);
     map_->look_at_page(page, [&](std::uint64_t first, std::uint64_t word) {
       if (const std::uint64_t here = of_layer(first, word); here != 0) visit(first, here);
     });
@@ -254,7 +299,7 @@ class LayeredBitmaps : public BitmapStore<KeyStore<1>> {
  private:
   void take(std::uint64_t page, std::uint64_t, const Take& visit) override {
     const auto all = [](std::uint64_t, std::uint64_t word) { return word; };
-    maps_.layer->take_page(page, false, all, visit);
+    maps_.layer->take_page(page, all, visit);
   }
 
   Maps maps_;

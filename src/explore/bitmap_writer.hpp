@@ -3,21 +3,31 @@
 
 #include <algorithm>
 #include <array>
+#include <vector>
 
 #include "explore/key.hpp"
 #include "explore/key_bitmap.hpp"
+#include "explore/page_owners.hpp"
 
 namespace orchard::explore {
 
 // Puts in what one worker found: a few keys later, so that the memory they touch is there by then.
+// Where there are several workers each owns pages, and keys of others are sent to them.
 class BitmapWriter {
  public:
   // Into `next`, unless `reached`, which may be null, has it.
-  BitmapWriter(KeyBitmap& next, const KeyBitmap* reached, bool shared)
-      : next_(&next), reached_(reached), shared_(shared) {}
+  BitmapWriter(KeyBitmap& next, const KeyBitmap* reached, const PageOwners& owners,
+               std::size_t self)
+      : next_(&next), reached_(reached), owners_(owners), self_(self), sent_(owners.workers()) {}
   void go_on_into(KeyBitmap& next) { next_ = &next; }
 
   void add(const Key<1>& key) {
+    if (sent_.size() > 1) {
+      if (const auto owner = owners_.owner(key[0]); owner != self_) {
+        sent_[owner].push_back(key[0]);
+        return;
+      }
+    }
     next_->prefetch(key[0]);
     if (added_ >= waiting_.size()) insert(waiting_[added_ % waiting_.size()]);
     waiting_[added_++ % waiting_.size()] = key[0];
@@ -28,17 +38,24 @@ class BitmapWriter {
     for (std::size_t i = 0; i < waiting; ++i) insert(waiting_[i]);
     added_ = 0;
   }
+  // What another one has sent to this one.
+  void receive_from(BitmapWriter& other) {
+    for (const std::uint64_t key : other.sent_[self_]) add({key});
+    other.sent_[self_].clear();
+  }
   std::uint64_t fresh() const { return fresh_; }
 
  private:
   void insert(std::uint64_t key) {
     if (reached_ != nullptr && reached_->contains(key)) return;
-    fresh_ += (shared_ ? next_->insert_shared(key) : next_->insert(key)) ? 1 : 0;
+    fresh_ += next_->insert(key) ? 1 : 0;
   }
 
   KeyBitmap* next_;
   const KeyBitmap* reached_;
-  const bool shared_;
+  const PageOwners& owners_;
+  const std::size_t self_;
+  std::vector<std::vector<std::uint64_t>> sent_;  // by owner
   std::array<std::uint64_t, 32> waiting_{};
   std::size_t added_ = 0;
   std::uint64_t fresh_ = 0;

@@ -1,11 +1,10 @@
 // A bit for every key of so many bits, in pages that take memory once one of their keys was put in.
 //
-// One owner; `insert_shared` may be called by several threads at once, with no other call beside.
+// Several threads may use it at once if each keeps to pages of its own (`page_owners.hpp`).
 // Memory: 4096 bytes for every page of 32 768 keys that was ever used, and two bytes for every
 // page.
 #pragma once
 
-#include <atomic>
 #include <bit>
 #include <cstdint>
 #include <memory>
@@ -18,6 +17,7 @@ class KeyBitmap {
  public:
   static constexpr std::uint32_t most_bits = 36;
   static constexpr std::size_t page_words = 512;
+  static constexpr std::size_t page_keys = page_words * 64;
 
   // Null if the machine has no room for as many addresses. At most `most_bits`.
   static std::unique_ptr<KeyBitmap> make(std::uint32_t key_bits);
@@ -29,57 +29,42 @@ class KeyBitmap {
     const std::uint64_t before = word;
     // Without a branch, which would be foretold wrongly for every fourth key.
     word = before | std::uint64_t{1} << (key % 64);
-    live_[key / page_keys] = touched;
+    touch(key / page_keys);
     return (before >> (key % 64) & 1) == 0;
-  }
-  // Looks first: most keys are there already, and writing keeps other threads waiting.
-  bool insert_shared(std::uint64_t key) {
-    std::atomic_ref<std::uint64_t> word(words_[key / 64]);
-    const std::uint64_t bit = std::uint64_t{1} << (key % 64);
-    if ((word.load(std::memory_order_relaxed) & bit) != 0) return false;
-    if ((word.fetch_or(bit, std::memory_order_relaxed) & bit) != 0) return false;
-    std::atomic_ref<std::uint8_t>(live_[key / page_keys]).store(touched, std::memory_order_relaxed);
-    return true;
   }
   void prefetch(std::uint64_t key) const { __builtin_prefetch(&words_[key / 64], 1); }
 
   // Takes keys of a page out, ascending, a word of them at a time: of each word with keys those
-  // that `choose(first key of the word, word)` gives, which `visit` is called with. Pages may be
-  // taken by several threads at once, and if `shared` while others insert.
+  // that `choose(first key of the word, word)` gives, which `visit` is called with.
   template <class Choose, class Visit>
-  void take_page(std::uint64_t page, bool shared, Choose&& choose, Visit&& visit) {
+  void take_page(std::uint64_t page, Choose&& choose, Visit&& visit) {
     constexpr std::size_t line = 8;
     std::uint64_t* const words = words_.get() + page * page_words;
-    // Before the words are looked at: whoever puts in a key behind the look marks the page again.
-    std::atomic_ref<std::uint8_t>(live_[page]).exchange(emptied);
+    live_[page] = emptied;  // unless something is left, or put in by a visit
     std::uint64_t left = 0;
     for (std::size_t from = 0; from < page_words; from += line) {
       std::uint64_t some = 0;
-      for (std::size_t w = from; w < from + line; ++w) some |= read(words[w]);
+      for (std::size_t w = from; w < from + line; ++w) some |= words[w];
       if (some == 0) continue;
       for (std::size_t w = from; w < from + line; ++w) {
-        const std::uint64_t word = read(words[w]);
+        const std::uint64_t word = words[w];
         if (word == 0) continue;
         const std::uint64_t first = (page * page_words + w) * 64;
         const std::uint64_t chosen = choose(first, word);
         left |= word & ~chosen;
         if (chosen == 0) continue;
-        if (shared) {
-          std::atomic_ref<std::uint64_t>(words[w]).fetch_and(~chosen, std::memory_order_relaxed);
-        } else {
-          words[w] = word & ~chosen;
-        }
+        words[w] = word & ~chosen;
         visit(first, chosen);
       }
     }
-    if (left != 0) std::atomic_ref<std::uint8_t>(live_[page]).store(touched);
+    if (left != 0) touch(page);
   }
   // Calls visit(first key of the word, word) for each word of a page that has keys.
   template <class Visit>
   void look_at_page(std::uint64_t page, Visit&& visit) const {
     std::uint64_t* const words = words_.get() + page * page_words;
     for (std::size_t w = 0; w < page_words; ++w) {
-      if (const std::uint64_t word = read(words[w]); word != 0) {
+      if (const std::uint64_t word = words[w]; word != 0) {
         visit((page * page_words + w) * 64, word);
       }
     }
@@ -100,7 +85,6 @@ class KeyBitmap {
   }
 
  private:
-  static constexpr std::size_t page_keys = page_words * 64;
   static constexpr std::size_t pages_at_once = 512;  // that take memory together
   static constexpr std::uint8_t emptied = 1;
   static constexpr std::uint8_t touched = 2;
@@ -109,8 +93,9 @@ class KeyBitmap {
     void operator()(std::uint64_t* words) const;
   };
   using Words = std::unique_ptr<std::uint64_t[], Unmap>;
-  static std::uint64_t read(std::uint64_t& word) {
-    return std::atomic_ref<std::uint64_t>(word).load(std::memory_order_relaxed);
+  // Looks first: those of pages of other owners are in the same lines of the cache.
+  void touch(std::uint64_t page) {
+    if (live_[page] != touched) live_[page] = touched;
   }
   KeyBitmap(Words words, std::size_t pages) : words_(std::move(words)), live_(pages, 0) {}
 

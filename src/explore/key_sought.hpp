@@ -1,11 +1,17 @@
-// Looks out for one key among those that are found.
+// What is done with keys that are found: all are kept, or one is looked out for.
 #pragma once
 
 #include <utility>
+#include <vector>
 
 #include "explore/key.hpp"
 
 namespace orchard::explore {
+
+struct KeyList {
+  std::vector<Key<1>> keys;
+  void add(const Key<1>& found) { keys.push_back(found); }
+};
 
 template <std::size_t words>
 class KeySought {

@@ -2,9 +2,11 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <numeric>
 #include <random>
 #include <set>
 
+#include "explore/bitmap_writer.hpp"
 #include "explore/census_codes.hpp"
 #include "explore/crew.hpp"
 #include "explore/key_bitmap.hpp"
@@ -24,7 +26,7 @@ TEST(KeyBitmap, HoldsWhatWasPutInUntilItIsTaken) {
   for (int i = 0; i < 50'000; ++i) {
     const std::uint64_t key = random() % 3 == 0 ? random() % 2000 : random() % (1 << 20);
     const bool is_new = model.insert(key).second;
-    EXPECT_EQ(i % 2 == 0 ? map->insert(key) : map->insert_shared(key), is_new);
+    EXPECT_EQ(map->insert(key), is_new);
   }
   for (std::uint64_t key = 0; key < 3000; ++key) {
     EXPECT_EQ(map->contains(key), model.contains(key));
@@ -45,7 +47,7 @@ TEST(KeyBitmap, HoldsWhatWasPutInUntilItIsTaken) {
       if ((word >> b & 1) != 0) taken.push_back(first + b);
     }
   };
-  for (const std::uint64_t page : map->pages()) map->take_page(page, false, thirds, note);
+  for (const std::uint64_t page : map->pages()) map->take_page(page, thirds, note);
   EXPECT_TRUE(std::ranges::is_sorted(taken));
   EXPECT_EQ(taken.size(), static_cast<std::size_t>(std::ranges::count_if(
                               model, [](std::uint64_t key) { return key % 3 != 0; })));
@@ -53,7 +55,7 @@ TEST(KeyBitmap, HoldsWhatWasPutInUntilItIsTaken) {
   for (const std::uint64_t page : map->pages()) map->look_at_page(page, note);
   for (const std::uint64_t page : map->pages()) {
     map->take_page(
-        page, true, [](std::uint64_t, std::uint64_t word) { return word; }, note);
+        page, [](std::uint64_t, std::uint64_t word) { return word; }, note);
   }
   EXPECT_TRUE(map->pages().empty());
   for (const std::uint64_t key : taken) EXPECT_EQ(key % 3, 0u);
@@ -64,41 +66,90 @@ TEST(KeyBitmap, HoldsWhatWasPutInUntilItIsTaken) {
   EXPECT_EQ(KeyBitmap::make(KeyBitmap::most_bits + 1), nullptr);
 }
 
-// Threads put in what others take out, and nothing is lost or met twice.
+// Workers put in what they take out, each into pages of its own; nothing is lost or met twice.
 TEST(KeyBitmap, IsFilledWhileItIsTaken) {
-  const auto map = KeyBitmap::make(20);
   constexpr std::uint64_t keys = 1 << 20;
   constexpr std::uint64_t half = keys / 2;
-  for (std::uint64_t key = 0; key < half; key += 3) map->insert(key * 2);  // even ones
-  Crew crew(3);
-  std::vector<std::uint64_t> counts(crew.workers(), 0);
-  const auto even = [](std::uint64_t, std::uint64_t word) { return word & 0x5555555555555555; };
-  const auto pages = map->pages();
-  crew.work(pages.size(), [&](std::size_t worker, std::size_t job) {
-    map->take_page(pages[job], true, even, [&](std::uint64_t first, std::uint64_t word) {
-      for (std::uint64_t b = 0; b < 64; ++b) {
-        if ((word >> b & 1) == 0) continue;
-        ++counts[worker];
-        map->insert_shared((first + b) * 7919 % keys | 1);
+  for (const std::size_t workers : {1u, 2u, 3u, 4u, 7u}) {
+    const auto map = KeyBitmap::make(20);
+    for (std::uint64_t key = 0; key < half; key += 3) map->insert(key * 2);  // even ones
+    Crew crew(static_cast<unsigned>(workers));
+    PageOwners owners(workers);
+    const auto pages = map->pages();
+    owners.share_out(*map, pages, {});
+    std::vector<BitmapWriter> writers;
+    for (std::size_t w = 0; w < workers; ++w) writers.emplace_back(*map, nullptr, owners, w);
+    std::vector<std::uint64_t> counts(workers, 0);
+    const auto even = [](std::uint64_t, std::uint64_t word) { return word & 0x5555555555555555; };
+    crew.work(workers, [&](std::size_t, std::size_t owner) {
+      for (const std::uint64_t page : pages) {
+        if (owners.owner_of_page(page) != owner) continue;
+        map->take_page(page, even, [&](std::uint64_t first, std::uint64_t word) {
+          for (std::uint64_t b = 0; b < 64; ++b) {
+            if ((word >> b & 1) == 0) continue;
+            ++counts[owner];
+            writers[owner].add({(first + b) * 7919 % keys | 1});
+          }
+        });
+        writers[owner].finish();
       }
     });
-  });
-  std::set<std::uint64_t> expected;
-  std::uint64_t taken = 0;
-  for (std::uint64_t key = 0; key < half; key += 3) {
-    expected.insert(key * 2 * 7919 % keys | 1);
-    ++taken;
-  }
-  EXPECT_EQ(counts[0] + counts[1] + counts[2], taken);
-  std::set<std::uint64_t> left;
-  for (const std::uint64_t page : map->pages()) {
-    map->look_at_page(page, [&](std::uint64_t first, std::uint64_t word) {
-      for (std::uint64_t b = 0; b < 64; ++b) {
-        if ((word >> b & 1) != 0) left.insert(first + b);
-      }
+    crew.work(workers, [&](std::size_t, std::size_t owner) {
+      for (BitmapWriter& from : writers) writers[owner].receive_from(from);
+      writers[owner].finish();
     });
+    std::set<std::uint64_t> expected;
+    std::uint64_t taken = 0;
+    for (std::uint64_t key = 0; key < half; key += 3) {
+      expected.insert(key * 2 * 7919 % keys | 1);
+      ++taken;
+    }
+    EXPECT_EQ(std::accumulate(counts.begin(), counts.end(), std::uint64_t{0}), taken);
+    std::uint64_t fresh = 0;
+    for (const BitmapWriter& writer : writers) fresh += writer.fresh();
+    EXPECT_EQ(fresh, expected.size());
+    std::set<std::uint64_t> left;
+    for (const std::uint64_t page : map->pages()) {
+      map->look_at_page(page, [&](std::uint64_t first, std::uint64_t word) {
+        for (std::uint64_t b = 0; b < 64; ++b) {
+          if ((word >> b & 1) != 0) left.insert(first + b);
+        }
+      });
+    }
+    EXPECT_EQ(left, expected);
   }
-  EXPECT_EQ(left, expected);
+}
+
+// Keys of few pages, which differ in some bits of their numbers only: still each worker gets a
+// share, and the bits that steps change are left alone where others do as well.
+TEST(PageOwners, ShareOutEvenlyAndKeepStepsTogether) {
+  const auto map = KeyBitmap::make(30);
+  const auto key = [](std::uint64_t page, std::uint64_t place) {
+    return page * KeyBitmap::page_keys + place;
+  };
+  std::vector<PageOwners::Step> steps;
+  for (std::uint64_t n = 0; n < 64; ++n) {
+    // Bits 3, 5 and 9 occur; nine keys in ten have bit 9, and steps change bit 3.
+    const std::uint64_t page = (n & 1) << 3 | (n >> 1 & 1) << 5 | (n % 10 != 0 ? 1 << 9 : 0);
+    for (std::uint64_t place = 0; place < 100; ++place) map->insert(key(page, place * 64 + n));
+    steps.push_back({key(page, 1), key(page ^ 8, 1)});
+  }
+  PageOwners two(2);
+  two.share_out(*map, map->pages(), steps);
+  for (const PageOwners::Step& step : steps) EXPECT_EQ(two.owner(step.from), two.owner(step.to));
+  EXPECT_NE(two.owner_of_page(1 << 9), two.owner_of_page(1 << 9 | 1 << 5));
+  PageOwners four(4);
+  four.share_out(*map, map->pages(), steps);
+  std::set<std::size_t> owners;
+  for (const std::uint64_t page : map->pages()) owners.insert(four.owner_of_page(page));
+  EXPECT_EQ(owners, (std::set<std::size_t>{0, 1, 2, 3}));
+  for (const std::size_t workers : {1u, 3u, 5u, 8u}) {
+    PageOwners some(workers);
+    some.share_out(*map, map->pages(), steps);
+    for (std::uint64_t page = 0; page < 1 << 15; ++page) {
+      ASSERT_LT(some.owner_of_page(page), workers);
+    }
+  }
 }
 
 TEST(Crew, DoesEachJobOnceAndOneWorkAfterAnother) {
