@@ -195,7 +195,7 @@ constexpr std::array options = {
     OptionFacts{
         "positions", Kind::number, "N", "", 1, any, "census solve check find play",
         "end once so many positions were found (solve: 5000000; check, find and play "
-        "--against-claim: 3000000; 60000000 that are looked at by themselves, 20000000 if their "
+        "--against-claim: 3000000; 60000000 that are looked at by themselves, 10000000 if their "
         "keys are long)"},
     OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
                 "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},

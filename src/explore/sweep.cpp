@@ -148,7 +148,9 @@ std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uin
                                   const Lookout& lookout, const Budget& budget, const Most& most,
                                   unsigned threads) {
   if (!KeyedGame::can_be_made(game)) return nullptr;
-  Stopwatch stopwatch(budget);
+  Budget without_positions = budget;
+  without_positions.positions.reset();
+  Stopwatch stopwatch(without_positions);
   CensusCodes codes(game, start, false);
   Measure measure = codes.measure();
   constexpr int most_attempts = 40;

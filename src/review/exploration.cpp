@@ -30,7 +30,7 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
 
 Diagnostics Exploration::explore(const Budget& budget, unsigned threads) {
   constexpr std::uint64_t usual_bits = 60'000'000;
-  constexpr std::uint64_t usual_coded = 20'000'000;
+  constexpr std::uint64_t usual_coded = 10'000'000;
   const Stopwatch clock(budget);
   const Budget limits = with_defaults(budget);
   const auto ending = space_.explore(start_, limits, threads);

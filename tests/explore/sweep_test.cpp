@@ -175,6 +175,10 @@ TEST(Sweep, KeepsToItsBudget) {
   EXPECT_TRUE(swept({}, in_bits));
   EXPECT_FALSE(swept({}, {0, 300}));
   EXPECT_TRUE(swept({}, coded));
+  Budget few;
+  few.positions = 300;
+  EXPECT_TRUE(swept(few, in_bits));
+  EXPECT_TRUE(swept(few, coded));
   Budget little;
   little.memory_bytes = 1000;
   EXPECT_FALSE(swept(little, many));
