@@ -124,12 +124,107 @@ std::optional<Idle> first_idle(const Exploration& exploration,
 
 }  // namespace
 
+namespace {
+
+Answer without_change(std::string evidence, Line line) {
+  Answer answer{"effect", Verdict::suspicious, std::move(evidence)};
+  answer.line_title =
+      fmt::format("after {}, the last one without a change", plies_text(line.joints.size()));
+  answer.line = std::move(line);
+  return answer;
+}
+
+// A move with arguments that a role can make while it has another one, and that changes nothing
+// lasting, with what the others do: they wait.
+struct IdleMove {
+  Watched watched;
+  JointMove joint;
+};
+
+// What the others do while a role does something, if that is clear: each has one way to wait. None
+// at all if one of them cannot wait.
+struct OthersWait {
+  bool is_clear = true;
+  std::optional<std::vector<std::uint32_t>> joint;  // with any move of the role itself
+};
+
+OthersWait others_of(const Exploration& exploration, std::size_t role) {
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& moves = exploration.ground().moves();
+  std::vector<std::uint32_t> joint(moves.size());
+  for (std::size_t other = 0; other < moves.size(); ++other) {
+    if (other == role) continue;
+    if (exploration.is_chance(other) && moves[other].size() > 1) return {false, {}};
+    std::vector<std::uint32_t> waits;
+    for (std::uint32_t m = 0; m < moves[other].size(); ++m) {
+      if (core.is_waiting(other, moves[other][m].term)) waits.push_back(m);
+    }
+    if (waits.empty() && !exploration.is_chance(other)) return {true, {}};
+    if (waits.size() > 1) return {false, {}};
+    joint[other] = waits.empty() ? 0 : waits.front();
+  }
+  return {true, std::move(joint)};
+}
+
+// Of every role and move, a signal that it is such a one; none where it is not clear what the
+// others do, or the moves are many.
+std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
+                                                const std::vector<std::uint64_t>& lasting) {
+  constexpr std::size_t most_moves = 256;
+  const Exploration& exploration = inquiry.exploration();
+  const circuit::GameNetwork& game = inquiry.game();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& moves = exploration.ground().moves();
+  std::size_t count = 0;
+  for (const auto& of_role : moves) count += of_role.size();
+  if (count > most_moves) return std::nullopt;
+  std::vector<IdleMove> result;
+  for (std::size_t role = 0; role < moves.size(); ++role) {
+    OthersWait others = others_of(exploration, role);
+    if (!others.is_clear) return std::nullopt;
+    if (!others.joint || exploration.is_chance(role)) continue;
+    std::vector<std::uint32_t> joint = std::move(*others.joint);
+    for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
+      const TermId move = moves[role][m].term;
+      if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
+      joint[role] = m;
+      std::vector<Signal> all{!game.terminal, inquiry.network().several(game.legal[role])};
+      for (std::size_t r = 0; r < moves.size(); ++r) all.push_back(game.legal[r][joint[r]]);
+      const std::vector<Signal> next = inquiry.next_after(joint);
+      for (std::size_t f = 0; f < next.size(); ++f) {
+        if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
+        all.push_back(!inquiry.network().differ(next[f], game.fluents[f]));
+      }
+      const Signal idle = inquiry.network().all(std::move(all));
+      if (idle == circuit::never) continue;
+      result.push_back({{fmt::format("{} of {} changes nothing but the turn",
+                                     exploration.ground().terms().text(move),
+                                     exploration.game().roles()[role].name()),
+                         inquiry.watch(idle)},
+                        exploration.joint_move(joint)});
+    }
+  }
+  return result;
+}
+
+}  // namespace
+
 Conclusion ask_effect(Inquiry& inquiry) {
-  return [&inquiry] {
+  std::optional<std::vector<IdleMove>> beyond;
+  const std::vector<std::uint64_t> lasting = lasting_fluents(inquiry.exploration());
+  if (!inquiry.exploration().complete()) beyond = idle_moves(inquiry, lasting);
+  return [&inquiry, lasting, beyond] {
     Exploration& exploration = inquiry.exploration();
-    const auto idle = first_idle(exploration, lasting_fluents(exploration));
-    const auto setting = idle ? std::nullopt : idle_setting(exploration);
-    if (setting) {
+    const auto idle = first_idle(exploration, lasting);
+    if (idle) {
+      std::vector<Number> line = exploration.space().line_to(idle->position);
+      line.push_back(idle->next);
+      return std::vector{
+          without_change(fmt::format("{} of {} changes nothing but the turn", idle->move,
+                                     exploration.game().roles()[idle->role].name()),
+                         exploration.line_through(line))};
+    }
+    if (const auto setting = idle_setting(exploration)) {
       std::vector<Number> line = exploration.space().line_to(setting->position);
       line.push_back(exploration.space().steps(setting->position)[setting->step]);
       Answer answer{"effect", Verdict::suspicious,
@@ -140,19 +235,22 @@ Conclusion ask_effect(Inquiry& inquiry) {
           fmt::format("after {}, the last one sets what was so", plies_text(line.size() - 1));
       return std::vector{answer};
     }
-    if (!idle) {
-      return std::vector{
-          nowhere(inquiry, "effect", "every move with arguments changes more than the turn", {})};
+    std::vector<Watched> watched;
+    for (const IdleMove& move : beyond.value_or(std::vector<IdleMove>())) {
+      watched.push_back(move.watched);
     }
-    std::vector<Number> line = exploration.space().line_to(idle->position);
-    line.push_back(idle->next);
-    Answer answer{"effect", Verdict::suspicious,
-                  fmt::format("{} of {} changes nothing but the turn", idle->move,
-                              exploration.game().roles()[idle->role].name())};
-    answer.line = exploration.line_through(line);
-    answer.line_title =
-        fmt::format("after {}, the last one without a change", plies_text(line.size() - 1));
-    return std::vector{answer};
+    if (const Watched* first = soonest(inquiry, watched)) {
+      const auto& sighting = inquiry.sighting(first->number);
+      const JointMove& joint = (*beyond)[static_cast<std::size_t>(first - watched.data())].joint;
+      return std::vector{without_change(
+          first->what, exploration.continued(exploration.line_to(*sighting.first), joint))};
+    }
+    const char* const what = "every move with arguments changes more than the turn";
+    if (beyond && beyond->empty()) {
+      return std::vector{
+          Answer{"effect", Verdict::holds, fmt::format("{}, whatever is played", what)}};
+    }
+    return std::vector{nowhere(inquiry, "effect", what, watched)};
   };
 }
 

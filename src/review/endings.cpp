@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <bit>
+#include <map>
 
 #include "review/endings.hpp"
 #include "review/inquiry.hpp"
@@ -145,6 +146,49 @@ std::vector<std::uint64_t> outcomes_ahead(const StateSpace& space, const EndOrde
   return ahead;
 }
 
+std::vector<bool> goals_at(const LaneEvaluator& lanes, std::size_t at) {
+  std::vector<bool> result;
+  const auto& goals = lanes.game().ground().goals();
+  for (std::size_t role = 0; role < goals.size(); ++role) {
+    for (std::size_t value = 0; value < goals[role].size(); ++value) {
+      result.push_back(lanes.goal(at, role, value));
+    }
+  }
+  return result;
+}
+
+// Whether a random game came to its end with the result open to the last ply: another one from the
+// position before it ended otherwise, then or later.
+bool a_game_is_open_to_the_last(Exploration& exploration) {
+  constexpr std::size_t most_tried = 64;
+  constexpr std::size_t games = 128;
+  constexpr std::size_t most_plies = 400;
+  Random random = Random::stream(1, 2);
+  std::map<std::size_t, std::vector<std::uint64_t>> last;  // row, by game
+  std::size_t tried = 0;
+  bool found = false;
+  exploration.sample([&](std::span<const std::uint64_t> rows,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+    for (std::size_t at = 0; at < places.size() && !found; ++at) {
+      std::vector<std::uint64_t>& before = last[places[at].game];
+      if (lanes.terminal(at) && !before.empty() && tried++ < most_tried) {
+        const std::vector<bool> goals = goals_at(lanes, at);
+        SampledGames others(exploration.lanes());
+        others.play(games, before, random, most_plies,
+                    [&](std::span<const std::uint64_t>, std::span<const SampledGames::Place> those,
+                        const LaneEvaluator& there) {
+                      for (std::size_t i = 0; i < those.size() && !found; ++i) {
+                        found = there.terminal(i) && goals_at(there, i) != goals;
+                      }
+                    });
+      }
+      const auto row = rows.subspan(at * lanes.words(), lanes.words());
+      before.assign(row.begin(), row.end());
+    }
+  });
+  return found;
+}
+
 }  // namespace
 
 // The result stands in a position if only one outcome can come of it. Some of that is natural: the
@@ -152,9 +196,14 @@ std::vector<std::uint64_t> outcomes_ahead(const StateSpace& space, const EndOrde
 // stands, the rules notice the end too late.
 Conclusion ask_settled(Inquiry& inquiry) {
   return [&inquiry] {
-    const Exploration& exploration = inquiry.exploration();
+    Exploration& exploration = inquiry.exploration();
     const StateSpace& space = exploration.space();
     if (!exploration.complete()) {
+      if (a_game_is_open_to_the_last(exploration)) {
+        return std::vector{Answer{"settled", Verdict::holds,
+                                  "lines of play end with their result open to the last ply, as "
+                                  "random games show"}};
+      }
       return std::vector{Answer{"settled", Verdict::unknown, "not every position is explored"}};
     }
     const EndOrder& order = inquiry.ends();

@@ -232,6 +232,12 @@ Line Exploration::line_to(const Spot& spot) const {
   return replay(joints);
 }
 
+Line Exploration::continued(const Line& line, const JointMove& joint) const {
+  std::vector<JointMove> joints = line.joints;
+  joints.push_back(joint);
+  return replay(joints);
+}
+
 std::uint64_t Exploration::depth_of(const Spot& spot) const {
   if (const auto* position = std::get_if<StateSpace::Number>(&spot)) return space_.depth(*position);
   if (const auto* beyond = std::get_if<Beyond>(&spot)) return beyond->depth;

@@ -81,6 +81,8 @@ class Exploration {
   const SampledGames& samples() const { return *samples_; }
 
   Line line_to(const Spot& spot) const;
+  // A line and one more joint move.
+  Line continued(const Line& line, const JointMove& joint) const;
   std::uint64_t depth_of(const Spot& spot) const;  // plies from the start
   // The line through positions that follow one another in the explored space.
   Line line_through(const std::vector<StateSpace::Number>& positions) const;

@@ -2,7 +2,22 @@
 
 #include <algorithm>
 
+#include "circuit/copier.hpp"
+
 namespace orchard::review {
+
+std::vector<Signal> Inquiry::next_after(std::span<const std::uint32_t> joint) {
+  circuit::Copier copy(game().network, network_);
+  for (const Signal fluent : game().fluents) copy.put(fluent, fluent);
+  for (std::size_t role = 0; role < joint.size(); ++role) {
+    for (std::uint32_t m = 0; m < game().does[role].size(); ++m) {
+      copy.put(game().does[role][m], m == joint[role] ? circuit::always : circuit::never);
+    }
+  }
+  std::vector<Signal> result;
+  for (const Signal next : game().next) result.push_back(copy(next));
+  return result;
+}
 
 void Inquiry::prepare_proofs() {
   if (exploration_.complete()) return;

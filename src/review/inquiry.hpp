@@ -29,6 +29,9 @@ class Inquiry {
   const circuit::GameNetwork& game() const { return exploration_.lanes().network(); }
   circuit::Network& network() { return network_; }  // gates may be added
 
+  // The fluents that hold after a joint move, a number for each role.
+  std::vector<Signal> next_after(std::span<const std::uint32_t> joint);
+
   // Looks out for positions in which a signal holds; its number for `sighting`.
   std::size_t watch(Signal signal) {
     signals_.push_back(signal);

@@ -3,6 +3,8 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <map>
+#include <set>
 
 #include "orchard/census.hpp"
 #include "orchard/review.hpp"
@@ -18,8 +20,12 @@ using ::testing::IsEmpty;
 using ::testing::Not;
 using ::testing::StartsWith;
 
-Answer answered(const std::string& rules, const std::string& id) {
-  const Review review = review_rules(Game::from_text(rules).value()).value();
+// If few, only so many positions are explored.
+Answer answered(const std::string& rules, const std::string& id,
+                std::optional<std::uint64_t> few = {}) {
+  ReviewOptions options;
+  options.budget.positions = few;
+  const Review review = review_rules(Game::from_text(rules).value(), options).value();
   const auto found = std::ranges::find(review.questions, id, &Answer::id);
   if (found == review.questions.end()) throw std::runtime_error("no answer " + id);
   return *found;
@@ -129,6 +135,62 @@ TEST(Questions, EffectFindsMovesThatChangeNothing) {
   // To pass is meant.
   std::string passing = beds("(legal gardener rest) (input gardener rest)");
   EXPECT_EQ(answered(passing, "effect").verdict, Verdict::holds);
+}
+
+// With the start alone explored, moves without effect are met in random games, or proved away.
+TEST(Questions, EffectReachesBeyondWhatIsExplored) {
+  const Answer good = answered(beds(), "effect", 1);
+  EXPECT_EQ(good.verdict, Verdict::holds);
+  EXPECT_THAT(good.evidence, HasSubstr("whatever is played"));
+  // Beds are planted in their order, so that no bed is planted twice, which takes a proof.
+  std::string ordered = beds();
+  replace(ordered, "(<= (legal gardener (plant ?bed)) (true (holds ?bed bare)))",
+          "(<= (legal gardener (plant ?bed)) (true (at ?bed))) (init (at a))"
+          "(<= (next (at b)) (true (at a))) (<= (next (at c)) (true (at b)))");
+  const Answer proved = answered(ordered, "effect", 1);
+  EXPECT_EQ(proved.verdict, Verdict::holds);
+  EXPECT_THAT(proved.evidence, HasSubstr("proved by induction"));
+  std::string idle = beds();
+  replace(idle, "(<= (legal gardener (plant ?bed)) (true (holds ?bed bare)))",
+          "(<= (legal gardener (plant ?bed)) (bed ?bed))");
+  const Answer met = answered(idle, "effect", 1);
+  EXPECT_EQ(met.verdict, Verdict::suspicious);
+  EXPECT_THAT(met.evidence, HasSubstr("of gardener changes nothing but the turn"));
+  const auto& positions = met.line->positions;
+  ASSERT_GT(positions.size(), 2u);
+  EXPECT_EQ(positions.back().to_string(), positions[positions.size() - 2].to_string());
+}
+
+// What is said where little is explored is never against what is said where all is.
+TEST(Questions, OfFewPositionsAgreeWithThoseOfAll) {
+  const std::set<std::string> asked{"effect", "settled", "moves", "single-valued"};
+  ReviewOptions options;
+  for (const std::string& id : question_ids()) {
+    if (!asked.contains(id)) options.allow.push_back(id);
+  }
+  std::map<std::string, int> certain;
+  for (std::uint64_t seed = 0; seed < 40 && !::testing::Test::HasFailure(); ++seed) {
+    const std::string rules = testing::random_rules(seed);
+    SCOPED_TRACE(rules);
+    const auto game = Game::from_text(rules);
+    if (!game) continue;
+    options.budget.positions = 400;
+    const auto whole = review_rules(*game, options);
+    if (!whole || !whole->complete() || whole->positions < 2) continue;
+    options.budget.positions = 1;
+    const Review few = review_rules(*game, options).value();
+    ASSERT_EQ(few.questions.size(), whole->questions.size());
+    for (std::size_t q = 0; q < few.questions.size(); ++q) {
+      const Answer& answer = few.questions[q];
+      if (few.complete() || answer.verdict == Verdict::unknown) continue;
+      EXPECT_EQ(answer.verdict, whole->questions[q].verdict)
+          << answer.id << ": " << answer.evidence << "; " << whole->questions[q].evidence;
+      ++certain[answer.id + " " + std::string(name_of(answer.verdict))];
+    }
+  }
+  for (const auto& [what, count] : certain) std::printf("%s %d times\n", what.c_str(), count);
+  EXPECT_GT(certain["effect holds"], 5);
+  EXPECT_GT(certain["effect suspicious"], 5);
 }
 
 TEST(Questions, DeadNamesRulesAndMoves) {
@@ -312,6 +374,7 @@ TEST(Questions, SettledTellsWhenPlayGoesOnForNothing) {
     (<= (goal east 100) (true (first pear))) (<= (goal east 0) (true (first plum)))
     (<= (goal west 0) (true (first pear))) (<= (goal west 100) (true (first plum)))
   )";
+  EXPECT_EQ(answered(late, "settled", 2).verdict, Verdict::unknown);
   const Answer settled = answered(late, "settled");
   EXPECT_EQ(settled.verdict, Verdict::suspicious);
   EXPECT_EQ(settled.line->joints.size(), 1u);
@@ -320,6 +383,7 @@ TEST(Questions, SettledTellsWhenPlayGoesOnForNothing) {
           "(<= (next (first ?what)) (true (ply 3))");
   replace(in_time, "(<= terminal (true (ply 4)))", "(<= terminal (true (ply 4))) ");
   EXPECT_EQ(answered(in_time, "settled").verdict, Verdict::holds);
+  EXPECT_THAT(answered(in_time, "settled", 2).evidence, HasSubstr("open to the last ply"));
 }
 
 // Where the start of a line is all there is to show, it is shown.

@@ -141,14 +141,13 @@ TEST(Review, TellsTheLastDepthAndCountsOfEachDepth) {
 TEST(Review, SaysUnknownWhereTheBudgetEnded) {
   ReviewOptions options;
   options.budget.positions = 20'000;
-  const Review review = review_rules(load("silo"), options).value();
+  const Review review = review_rules(load("moles"), options).value();
   EXPECT_EQ(review.ending, Ending::positions);
   EXPECT_TRUE(review.undecided());
   EXPECT_FALSE(review.failed());
-  EXPECT_EQ(answer(review, "settled").verdict, Verdict::unknown);
-  EXPECT_EQ(answer(review, "effect").verdict, Verdict::unknown);
+  EXPECT_EQ(answer(review, "moves").verdict, Verdict::unknown);
   // What was met, if only in a random game, is certain.
-  EXPECT_EQ(answer(review, "winnable:baker").verdict, Verdict::holds);
+  EXPECT_EQ(answer(review, "winnable:digger").verdict, Verdict::holds);
   EXPECT_EQ(answer(review, "dead").verdict, Verdict::holds);
 }
 
