@@ -6,6 +6,7 @@
 #include <numeric>
 #include <set>
 
+#include "explore/joint_moves.hpp"
 #include "review/inquiry.hpp"
 #include "review/turn_order.hpp"
 
@@ -292,34 +293,72 @@ Conclusion ask_balance(Inquiry& inquiry) {
   };
 }
 
+namespace {
+
+// Ends in which the goals of the players come to a sum.
+struct Sum {
+  double of_goals = 0;
+  std::size_t watched = 0;
+};
+
+// For each choice of one goal a player, if they are not too many.
+std::optional<std::vector<Sum>> watched_sums(Inquiry& inquiry) {
+  constexpr std::size_t most = 100;
+  const Exploration& exploration = inquiry.exploration();
+  std::vector<std::vector<std::uint32_t>> values;
+  std::size_t choices = 1;
+  for (const std::size_t role : players(exploration)) {
+    values.emplace_back(exploration.ground().goals()[role].size());
+    std::iota(values.back().begin(), values.back().end(), 0);
+    choices *= values.back().size();
+    if (choices > most) return std::nullopt;
+  }
+  std::vector<Sum> result;
+  explore::each_joint_move(values, [&](const std::vector<std::uint32_t>& chosen) {
+    std::vector<Signal> all{inquiry.game().terminal};
+    double sum = 0;
+    for (std::size_t i = 0; i < chosen.size(); ++i) {
+      const std::size_t role = players(exploration)[i];
+      all.push_back(inquiry.game().goals[role][chosen[i]]);
+      const TermId value = exploration.ground().goals()[role][chosen[i]].term;
+      sum += static_cast<double>(exploration.ground().terms().term(value).number().value_or(0));
+    }
+    result.push_back({sum, inquiry.watch(inquiry.network().all(std::move(all)))});
+  });
+  return result;
+}
+
+}  // namespace
+
 Conclusion ask_sum(Inquiry& inquiry) {
   if (players(inquiry.exploration()).size() < 2) return nullptr;
-  return [&inquiry] {
+  std::optional<std::vector<Sum>> watched;
+  if (!inquiry.exploration().complete()) watched = watched_sums(inquiry);
+  return [&inquiry, watched] {
     const Exploration& exploration = inquiry.exploration();
-    std::set<std::vector<std::vector<Term>>> outcomes;
-    for (const auto& outcome : exploration.space().outcomes()) {
-      outcomes.insert(goals_of(exploration, outcome));
-    }
-    if (!exploration.complete()) {
-      if (const auto& random = inquiry.random_play()) {
-        for (const auto& [goals, games] : random->outcomes) outcomes.insert(goals);
-      }
-    }
-    std::optional<double> least;
-    std::optional<double> most;
-    for (const auto& goals : outcomes) {
+    std::set<double> sums;
+    const auto add = [&](const std::vector<std::vector<Term>>& goals) {
       double sum = 0;
       for (const std::size_t role : players(exploration)) sum += number_of(goals[role]).value_or(0);
-      least = least ? std::min(*least, sum) : sum;
-      most = most ? std::max(*most, sum) : sum;
+      sums.insert(sum);
+    };
+    for (const auto& outcome : exploration.space().outcomes()) add(goals_of(exploration, outcome));
+    for (const Sum& sum : watched.value_or(std::vector<Sum>())) {
+      if (inquiry.sighting(sum.watched).first) sums.insert(sum.of_goals);
     }
-    const bool some = !exploration.complete();
+    const bool all = exploration.complete() || (watched && exploration.looked_at_all());
+    if (!all) {
+      if (const auto& random = inquiry.random_play()) {
+        for (const auto& [goals, games] : random->outcomes) add(goals);
+      }
+    }
     std::string text = "no end was met";
-    if (least && *least == *most) {
-      text = fmt::format("goals add up to {} at every end{}", *least, some ? " that was met" : "");
-    } else if (least) {
-      text = fmt::format("goals add up to {} … {}{}", *least, *most,
-                         some ? " at ends that were met" : "");
+    if (sums.size() == 1) {
+      text = fmt::format("goals add up to {} at every end{}", *sums.begin(),
+                         all ? "" : " that was met");
+    } else if (!sums.empty()) {
+      text = fmt::format("goals add up to {} … {}{}", *sums.begin(), *sums.rbegin(),
+                         all ? "" : " at ends that were met");
     }
     return std::vector{Answer{"sum", Verdict::described, text}};
   };

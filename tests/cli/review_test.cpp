@@ -47,7 +47,7 @@ TEST(Check, AsksEveryPositionAndTheClaims) {
   EXPECT_THAT(run_orchard({"check", game_path("espalier_3x3"), "--claims", "none"}).out,
               Not(HasSubstr("claims:")));
 
-  const auto unknown = run_orchard({"check", game_path("silo"), "--positions", "5000"});
+  const auto unknown = run_orchard({"check", game_path("moles"), "--positions", "5000"});
   EXPECT_EQ(unknown.status, 3);
   EXPECT_THAT(unknown.out, HasSubstr("(ended by --positions), and 2048 random games"));
   const std::vector<std::string> bounded{"check", game_path("silo"), "--json", "--threads",
@@ -71,7 +71,7 @@ TEST(Check, LooksAtEveryPositionWithoutAMeasure) {
   EXPECT_THAT(text, HasSubstr("all 851967 positions up to depth 8 looked at by themselves, "));
   EXPECT_THAT(text, HasSubstr("each of the 254567 ends gives every role one goal"));
   EXPECT_THAT(text, HasSubstr("a draw can happen, after 8 plies at the soonest"));
-  EXPECT_THAT(text, HasSubstr("goals add up to 190 … 300 at ends that were met"));
+  EXPECT_THAT(text, HasSubstr("goals add up to 190 … 300\n"));
   const auto nowhere = run_orchard(
       {"find", game, "(and terminal (goal ann 0) (goal bob 0) (goal cas 0))", "--memory", "20M"});
   EXPECT_EQ(nowhere.status, 1);
@@ -148,7 +148,7 @@ TEST(Check, ShowsAFaultWithTheShortestLineEverywhere) {
 
 // What is printed depends on the game, the seed and the bounds alone.
 TEST(Check, SaysTheSameAgain) {
-  const std::vector<std::string> call{"check", game_path("silo"), "--positions", "20000"};
+  const std::vector<std::string> call{"check", game_path("moles"), "--positions", "20000"};
   const auto first = run_orchard(call);
   EXPECT_EQ(run_orchard(call).out, first.out);
   EXPECT_THAT(first.out, HasSubstr("unknown"));

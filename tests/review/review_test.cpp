@@ -199,13 +199,14 @@ TEST(Review, LooksAtPositionsThatAreTooManyToExplore) {
     EXPECT_FALSE(review.complete());
     EXPECT_LT(review.positions, whole.positions);
     EXPECT_EQ(review.looked_at, whole.positions);
+    EXPECT_EQ(answer(review, "sum").evidence, answer(whole, "sum").evidence);
     ASSERT_EQ(review.depths.size(), whole.depths.size());
     for (std::size_t d = 0; d < whole.depths.size(); ++d) {
       EXPECT_EQ(review.depths[d].positions, whole.depths[d].positions);
       EXPECT_EQ(review.depths[d].ends, whole.depths[d].ends);
     }
-    for (const char* id :
-         {"moves", "winnable:miller", "winnable:baker", "scored", "single-valued", "draws"}) {
+    for (const char* id : {"moves", "winnable:miller", "winnable:baker", "scored", "single-valued",
+                           "draws", "settled", "effect"}) {
       EXPECT_EQ(answer(review, id).verdict, answer(whole, id).verdict) << id;
       EXPECT_EQ(answer(review, id).evidence.substr(0, 40),
                 answer(whole, id).evidence.substr(0, 40));
