@@ -5,7 +5,7 @@
 #include "circuit/copier.hpp"
 #include "circuit/mapping.hpp"
 #include "circuit/numbers.hpp"
-#include "explore/joint_moves.hpp"
+#include "explore/grouped_joints.hpp"
 
 namespace orchard::explore {
 
@@ -16,51 +16,7 @@ using circuit::Signal;
 
 namespace {
 
-constexpr std::size_t most_joints = 4096;
 constexpr std::uint64_t most_gates = 30'000'000;  // copied for all steps
-
-using Joint = std::vector<std::uint32_t>;  // a move number for each role
-
-// What the roles of a group do together: one of them makes a move that is no waiting move, or all
-// wait.
-std::vector<Joint> options_of(const circuit::ChoiceGroups& groups,
-                              const std::vector<std::size_t>& group) {
-  std::vector<std::vector<std::uint32_t>> waits(group.size());
-  std::vector<std::vector<std::uint32_t>> others(group.size());
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    const std::vector<bool>& waiting = groups.waits[group[i]];
-    for (std::uint32_t m = 0; m < waiting.size(); ++m)
-      (waiting[m] ? waits : others)[i].push_back(m);
-  }
-  std::vector<Joint> result;
-  const auto add = [&](const Joint& joint) { result.push_back(joint); };
-  for (std::size_t i = 0; i < group.size(); ++i) {
-    std::vector<std::vector<std::uint32_t>> moves = waits;
-    moves[i] = others[i];
-    each_joint_move(moves, add);
-    if (result.size() > most_joints) return result;
-  }
-  each_joint_move(waits, add);
-  return result;
-}
-
-// Every joint move that the groups allow; empty if they are too many.
-std::vector<Joint> joints_of(const circuit::ChoiceGroups& groups) {
-  std::vector<Joint> result{Joint(groups.waits.size(), 0)};
-  for (const std::vector<std::size_t>& group : groups.groups) {
-    const std::vector<Joint> options = options_of(groups, group);
-    if (result.size() * options.size() > most_joints) return {};
-    std::vector<Joint> longer;
-    for (const Joint& joint : result) {
-      for (const Joint& option : options) {
-        longer.push_back(joint);
-        for (std::size_t i = 0; i < group.size(); ++i) longer.back()[group[i]] = option[i];
-      }
-    }
-    result = std::move(longer);
-  }
-  return result;
-}
 
 std::unique_ptr<const circuit::Executor> compile(const Network& network,
                                                  std::vector<Signal> outputs, std::size_t reports) {
@@ -74,7 +30,7 @@ std::unique_ptr<const circuit::Executor> compile(const Network& network,
 }  // namespace
 
 bool KeyedGame::can_be_made(const LaneGame& game) {
-  const std::size_t joints = joints_of(game.choice_groups()).size();
+  const std::size_t joints = grouped_joints(game.choice_groups()).size();
   return joints > 0 && joints * game.network().network.size() <= most_gates;
 }
 
@@ -82,14 +38,14 @@ std::unique_ptr<const KeyedGame> KeyedGame::make(const LaneGame& game, PositionC
                                                  Measure measure, Renamings renamings,
                                                  const Lookout& lookout) {
   if (code.bits > PositionCode::most_bits) return nullptr;
-  const std::vector<Joint> joints = joints_of(game.choice_groups());
+  const std::vector<JointNumbers> joints = grouped_joints(game.choice_groups());
   std::unique_ptr<KeyedGame> result(
       new KeyedGame(game, std::move(code), std::move(measure), std::move(renamings)));
   for (const PositionCode::Group& group : result->code_.groups) {
     result->plans_.push_back(plans_of(group));
   }
   std::vector<Draft> drafts;
-  for (const Joint& joint : joints) drafts.push_back(result->draft(joint));
+  for (const JointNumbers& joint : joints) drafts.push_back(result->draft(joint));
   result->arrange(drafts);
   result->make_look(std::move(drafts), lookout);
   return result;
@@ -178,21 +134,9 @@ void KeyedGame::make_look(std::vector<Draft> drafts, const Lookout& lookout) {
   }
   const Signal all_can = network.all(can_move);
   const Signal open = network.both(!terminal, all_can);
-  const circuit::ChoiceGroups& groups = game_.choice_groups();
-  std::vector<Signal> more;
-  for (const std::vector<std::size_t>& group : groups.groups) {
-    std::vector<Signal> choosing;
-    for (const std::size_t role : group) {
-      std::vector<Signal> others;
-      for (std::size_t m = 0; m < legal[role].size(); ++m) {
-        if (!groups.waits[role][m]) others.push_back(legal[role][m]);
-      }
-      choosing.push_back(network.any(std::move(others)));
-    }
-    more.push_back(network.several(choosing));
-  }
+  const Signal more = other_joints(network, game_.choice_groups(), legal);
   std::vector<Signal> outputs{terminal, network.both(!terminal, !all_can),
-                              network.both(open, network.any(std::move(more)))};
+                              network.both(open, more)};
   std::vector<Signal> same;
   for (const std::vector<std::uint32_t>& renaming : renamings_) {
     const std::vector<Signal> renamed = renamed_bits(network, fluents, renaming);
@@ -222,7 +166,7 @@ void KeyedGame::make_look(std::vector<Draft> drafts, const Lookout& lookout) {
   look_ = compile(network, std::move(outputs), reports);
 }
 
-KeyedGame::Draft KeyedGame::draft(const Joint& joint) const {
+KeyedGame::Draft KeyedGame::draft(const JointNumbers& joint) const {
   const circuit::GameNetwork& game = game_.network();
   Draft result;
   result.joint = joint;

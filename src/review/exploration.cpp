@@ -225,10 +225,33 @@ Line Exploration::line_to(const Spot& spot) const {
     return line_through(space_.line_to(*position));
   }
   std::vector<JointMove> joints;
+  for (const auto& numbers : joints_to(spot)) joints.push_back(joint_move(numbers));
+  return replay(joints);
+}
+
+std::vector<std::vector<std::uint32_t>> Exploration::joints_to(const Spot& spot) const {
   const auto* const beyond = std::get_if<Beyond>(&spot);
-  const auto line = beyond != nullptr ? sweep_->line_to(*beyond)
-                                      : samples_->line_to(std::get<SampledGames::Place>(spot));
-  for (const auto& numbers : line) joints.push_back(joint_move(numbers));
+  return beyond != nullptr ? sweep_->line_to(*beyond)
+                           : samples_->line_to(std::get<SampledGames::Place>(spot));
+}
+
+Line Exploration::line_to(const Spot& spot, const LastMove& last) const {
+  std::vector<JointMove> joints;
+  std::vector<std::uint64_t> row = start_;
+  if (const auto* position = std::get_if<StateSpace::Number>(&spot)) {
+    joints = line_to(spot).joints;
+    row.assign(space_.row(*position).begin(), space_.row(*position).end());
+  } else {
+    LaneEvaluator evaluator(lanes_);
+    for (const auto& numbers : joints_to(spot)) {
+      joints.push_back(joint_move(numbers));
+      evaluator.load(row, 1);
+      evaluator.set_joint(0, numbers);
+      evaluator.step();
+      row.assign(evaluator.next(0).begin(), evaluator.next(0).end());
+    }
+  }
+  if (const auto numbers = last(row)) joints.push_back(joint_move(*numbers));
   return replay(joints);
 }
 

@@ -81,6 +81,10 @@ class Exploration {
   const SampledGames& samples() const { return *samples_; }
 
   Line line_to(const Spot& spot) const;
+  // To the spot and on with a joint move that depends on the row there, if there is one.
+  using LastMove =
+      std::function<std::optional<std::vector<std::uint32_t>>(std::span<const std::uint64_t> row)>;
+  Line line_to(const Spot& spot, const LastMove& last) const;
   // A line and one more joint move.
   Line continued(const Line& line, const JointMove& joint) const;
   std::uint64_t depth_of(const Spot& spot) const;  // plies from the start
@@ -100,6 +104,7 @@ class Exploration {
   void sweep(const circuit::Network& network, const std::vector<Signal>& signals,
              std::vector<Sighting>& sightings);
   double layer_beyond() const;
+  std::vector<std::vector<std::uint32_t>> joints_to(const Spot& spot) const;  // not explored
   Line replay(const std::vector<JointMove>& joints) const;
 
   Game game_;

@@ -2,18 +2,22 @@
 
 #include <algorithm>
 
-#include "circuit/copier.hpp"
-
 namespace orchard::review {
 
-std::vector<Signal> Inquiry::next_after(std::span<const std::uint32_t> joint) {
-  circuit::Copier copy(game().network, network_);
-  for (const Signal fluent : game().fluents) copy.put(fluent, fluent);
-  for (std::size_t role = 0; role < joint.size(); ++role) {
+circuit::Copier Inquiry::with_moves(const std::vector<std::uint32_t>* joint) {
+  circuit::Copier result(game().network, network_);
+  for (const Signal fluent : game().fluents) result.put(fluent, fluent);
+  for (std::size_t role = 0; role < game().does.size(); ++role) {
     for (std::uint32_t m = 0; m < game().does[role].size(); ++m) {
-      copy.put(game().does[role][m], m == joint[role] ? circuit::always : circuit::never);
+      const bool made = joint != nullptr && m == (*joint)[role];
+      result.put(game().does[role][m], made ? circuit::always : circuit::never);
     }
   }
+  return result;
+}
+
+std::vector<Signal> Inquiry::next_after(const std::vector<std::uint32_t>& joint) {
+  circuit::Copier copy = with_moves(&joint);
   std::vector<Signal> result;
   for (const Signal next : game().next) result.push_back(copy(next));
   return result;

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "circuit/copier.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 #include "orchard/solve.hpp"
@@ -29,8 +30,10 @@ class Inquiry {
   const circuit::GameNetwork& game() const { return exploration_.lanes().network(); }
   circuit::Network& network() { return network_; }  // gates may be added
 
-  // The fluents that hold after a joint move, a number for each role.
-  std::vector<Signal> next_after(std::span<const std::uint32_t> joint);
+  // Copies signals of the game with a joint move made, a number for each role, or none if null; and
+  // the fluents that hold after one.
+  circuit::Copier with_moves(const std::vector<std::uint32_t>* joint);
+  std::vector<Signal> next_after(const std::vector<std::uint32_t>& joint);
 
   // Looks out for positions in which a signal holds; its number for `sighting`.
   std::size_t watch(Signal signal) {

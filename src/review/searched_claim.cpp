@@ -5,6 +5,9 @@
 #include <algorithm>
 #include <map>
 
+#include "explore/joint_moves.hpp"
+#include "review/some_move.hpp"
+
 namespace orchard::review {
 
 using Number = StateSpace::Number;
@@ -86,11 +89,17 @@ SearchedClaim::SearchedClaim(Inquiry& inquiry, const Claim& claim)
   for (const Instance& instance : instances_) {
     needs_moves_ = needs_moves_ || instance.needs_move;
   }
-  if (needs_moves_) return;
+  std::optional<SomeMove> some_move;
+  if (needs_moves_) {
+    if (!inquiry.exploration().complete()) some_move = SomeMove::of(inquiry);
+    if (!some_move) return;
+    other_moves_ = some_move->others();
+  }
   for (const Instance& instance : instances_) {
     const bool hoped = claim.kind == Claim::Kind::possible;
-    watched_.push_back({instance.about, hoped ? inquiry.watch(instance.signal)
-                                              : inquiry.watch_fault(instance.signal)});
+    const Signal signal = instance.needs_move ? (*some_move)(instance.signal) : instance.signal;
+    watched_.push_back(
+        {instance.about, hoped ? inquiry.watch(signal) : inquiry.watch_fault(signal)});
   }
 }
 
@@ -127,30 +136,65 @@ void SearchedClaim::look_at_positions() {
   }
 }
 
+// Whether there are watches for what asks for moves, and they tell all.
+bool SearchedClaim::thought_of_all_moves() const {
+  return other_moves_ && !inquiry_.sighting(*other_moves_).first;
+}
+
 void SearchedClaim::look_with_moves() {
   const auto sightings = look_at_steps(inquiry_, instances_);
   Number earliest = 0;
   for (std::size_t s = 0; s < sightings.size(); ++s) {
     if (!sightings[s].first) {
-      missing_.push_back(instances_[s].about);
+      const bool beyond = other_moves_ && inquiry_.sighting(watched_[s].number).first;
+      if (!beyond) missing_.push_back(instances_[s].about);
       continue;
     }
     const auto& place = *sightings[s].first;
     if (met_ && place.position >= earliest) continue;
     earliest = place.position;
+    const bool all = thought_of_all_moves() && inquiry_.exploration().looked_at_all();
     met_ = Met{instances_[s].about, Exploration::Spot(place.position), std::nullopt,
-               sightings[s].count};
+               all ? inquiry_.sighting(watched_[s].number).count : sightings[s].count};
     if (place.step != Exploration::StepPlace::no_step) met_->step = place.step;
+  }
+  if (met_) return;
+  if (const Watched* const first = soonest(inquiry_, watched_)) {
+    const auto& sighting = inquiry_.sighting(first->number);
+    met_ = Met{first->what, *sighting.first, std::nullopt, sighting.count,
+               instances_[static_cast<std::size_t>(first - watched_.data())].signal};
   }
 }
 
 Line SearchedClaim::line() const {
   const Exploration& exploration = inquiry_.exploration();
+  if (met_->with_move) return line_with_move();
   if (!met_->step) return exploration.line_to(met_->spot);
   const Number position = std::get<Number>(met_->spot);
   std::vector<Number> line = exploration.space().line_to(position);
   line.push_back(exploration.space().steps(position)[*met_->step]);
   return exploration.line_through(line);
+}
+
+// To the position, and on with the first joint move that makes it hold; there is none at an end.
+Line SearchedClaim::line_with_move() const {
+  const Exploration& exploration = inquiry_.exploration();
+  LaneEvaluator evaluator(exploration.lanes());
+  explore::Watch watch(exploration.lanes(), inquiry_.network(), {*met_->with_move});
+  return exploration.line_to(met_->spot, [&](std::span<const std::uint64_t> row) {
+    std::optional<std::vector<std::uint32_t>> made;
+    std::vector<std::vector<std::uint32_t>> legal(exploration.space().roles());
+    evaluator.set_positions(row, 1);
+    if (evaluator.terminal(0)) return made;
+    for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
+    explore::each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
+      if (made) return;
+      watch.set_joint(0, joint);
+      watch.look(row, 1);
+      if (watch.holds(0, 0)) made = joint;
+    });
+    return made;
+  });
 }
 
 void SearchedClaim::show(Answer& answer) const {
@@ -163,14 +207,22 @@ void SearchedClaim::show(Answer& answer) const {
 
 std::string SearchedClaim::extent() const {
   const Exploration& exploration = inquiry_.exploration();
-  return needs_moves_ ? exploration.extent_of_steps() : exploration.extent();
+  return needs_moves_ && !thought_of_all_moves() ? exploration.extent_of_steps()
+                                                 : exploration.extent();
 }
 
 Answer SearchedClaim::nowhere_it_fails() const {
   Answer answer{claim_.name, Verdict::fails, {}};
   if (!met_) {
-    Answer nowhere_met = nowhere(inquiry_, claim_.name, {}, watched_);
-    if (needs_moves_) nowhere_met.evidence += " and every joint move";
+    std::vector<Watched> watched;
+    if (!needs_moves_ || thought_of_all_moves()) watched = watched_;
+    if (needs_moves_ && !watched.empty()) watched.push_back({{}, *other_moves_});
+    Answer nowhere_met = nowhere(inquiry_, claim_.name, {}, watched);
+    if (needs_moves_) {
+      std::string& evidence = nowhere_met.evidence;
+      evidence.insert(std::min(evidence.find(": proved"), evidence.size()),
+                      " and every joint move");
+    }
     return nowhere_met;
   }
   answer.evidence = "fails" + met_->about;
@@ -185,7 +237,8 @@ Answer SearchedClaim::possible() const {
   const Exploration& exploration = inquiry_.exploration();
   Answer answer{claim_.name, Verdict::holds, {}};
   if (!missing_.empty()) {
-    const bool certain = needs_moves_ ? exploration.complete() : exploration.looked_at_all();
+    const bool certain = needs_moves_ && !thought_of_all_moves() ? exploration.complete()
+                                                                 : exploration.looked_at_all();
     answer.verdict = certain ? Verdict::fails : Verdict::unknown;
     answer.evidence = fmt::format("it is nowhere so{}, {}", missing_.front(), extent());
     if (missing_.size() > 1) {

@@ -35,14 +35,17 @@ class SearchedClaim {
   struct Met {
     std::string about;
     Exploration::Spot spot;
-    std::optional<std::size_t> step;
+    std::optional<std::size_t> step{};  // of a position explored
     std::uint64_t count = 0;
+    std::optional<Signal> with_move{};  // that some joint move makes hold there
   };
 
   void look();
   void look_at_positions();
   void look_with_moves();
+  bool thought_of_all_moves() const;
   Line line() const;
+  Line line_with_move() const;
   bool is_shortest() const { return Exploration::is_shortest(met_->spot); }
   void show(Answer& answer) const;
   std::string extent() const;
@@ -53,7 +56,8 @@ class SearchedClaim {
   const Claim& claim_;
   std::vector<Instance> instances_;
   bool needs_moves_ = false;
-  std::vector<Watched> watched_;
+  std::vector<Watched> watched_;  // an instance each; if it asks for a move, that some move is so
+  std::optional<std::size_t> other_moves_;  // then, where there are moves not thought of
   std::optional<Met> met_;
   std::vector<std::string> missing_;
 };
