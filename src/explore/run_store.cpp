@@ -224,7 +224,10 @@ void RunStore<words>::enter_next_layer(Crew& crew) {
 // The next keys of the layer, if some are left.
 template <std::size_t words>
 void RunStore<words>::gather() {
-  constexpr std::size_t most_blocks = 32;
+  // What is found at once must not go far beyond what is to be.
+  constexpr std::uint64_t memory_of_a_block = 1 << 20;
+  const std::size_t most_blocks = std::clamp<std::uint64_t>(
+      plan_.memory.value_or(~std::uint64_t{0}) / memory_of_a_block, 1, 32);
   blocks_.clear();
   while (taken_part_ < parts && blocks_.size() < most_blocks) {
     const Run& run = layers_.back()[taken_part_];
