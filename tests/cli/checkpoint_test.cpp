@@ -91,6 +91,27 @@ TEST(CensusOnKeys, TellsHowPositionsAreKept) {
   EXPECT_EQ(without_times(with({"--json", "--threads", "3"}).out), expected);
 }
 
+// More positions than memory has room for; files stay behind of neither the folder nor the count.
+TEST(CensusOnKeys, GoesIntoFiles) {
+  const TemporaryFolder folder;
+  const std::vector<std::string> census{"census", game_path("graft"), "--set",   "rows=4",
+                                        "--set",  "columns=4",        "--depth", "7"};
+  const auto with = [&](std::vector<std::string> more) {
+    more.insert(more.begin(), census.begin(), census.end());
+    return run_orchard(more);
+  };
+  EXPECT_EQ(with({"--memory", "4M"}).status, 3);
+  const auto kept = with({"--memory", "4M", "--files", folder.path("keys"), "--verbose"});
+  EXPECT_EQ(kept.status, 0) << kept.err;
+  EXPECT_THAT(kept.out, HasSubstr("  all         1617116             0\n"));
+  EXPECT_THAT(kept.out, HasSubstr("in coded runs, partly in files, all kept"));
+  EXPECT_TRUE(std::filesystem::is_empty(folder.path("keys")));
+  const auto nowhere = with({"--memory", "4M", "--files", folder.write("file", "")});
+  EXPECT_EQ(nowhere.status, 2);
+  EXPECT_THAT(nowhere.err, HasSubstr("keys cannot be kept there: Not a directory [cannot-write]"));
+  EXPECT_THAT(nowhere.err, HasSubstr("remedy: name a folder with more room"));
+}
+
 TEST(Checkpoint, ABudgetThatEndedIsGoneOnFrom) {
   const TemporaryFolder folder;
   const std::string path = folder.path("kept");

@@ -370,59 +370,6 @@ TEST(Claims, LinesAndForcingOnRandomGamesAreAsByHand) {
   EXPECT_GE((met[{true, false}]), 3u);
 }
 
-// Claims about moves, with the start alone explored: random games and proofs never say what is not
-// so, and the lines lead to a move that is asked for.
-TEST(Claims, MovesBeyondWhatIsExploredAreAsThoseWithin) {
-  std::map<Verdict, std::size_t> certain;
-  const testing::TemporaryFolder folder;
-  for (std::uint64_t seed = 1; seed <= 40; ++seed) {
-    const auto game = Game::from_text(testing::random_rules(seed));
-    if (!game) continue;
-    WalkOptions walk;
-    std::string claims;
-    walk.plies = 6;
-    (void)random_walk(*game, walk, [&](const WalkStep& step) {
-      if (step.position.fluents().empty()) return true;
-      const std::string fluent = step.position.fluents().back().to_string();
-      const Role role = game->roles()[step.ply % game->roles().size()];
-      for (const Move& move : game->legal(game->initial(), role)) {
-        const std::string formula =
-            "(and (does " + role.name() + " " + move.to_string() + ") (true " + fluent + "))";
-        for (const char* kind : {"never", "possible"}) {
-          claims +=
-              "(claim \"" + std::to_string(claims.size()) + "\" (" + kind + " " + formula + "))";
-        }
-      }
-      return true;
-    });
-    SCOPED_TRACE(testing::random_rules(seed) + claims);
-    ReviewOptions options;
-    options.claims = folder.write("some.claims", claims);
-    options.allow = question_ids();
-    options.budget.positions = 400;
-    const auto whole = review_rules(*game, options);
-    if (!whole || !whole->complete()) continue;
-    options.budget.positions = 1;
-    const Review few = review_rules(*game, options).value();
-    if (few.complete()) continue;
-    for (std::size_t c = 0; c < few.claims.size(); ++c) {
-      if (few.claims[c].verdict == Verdict::unknown) continue;
-      EXPECT_EQ(few.claims[c].verdict, whole->claims[c].verdict)
-          << few.claims[c].id << few.claims[c].evidence << "; " << whole->claims[c].evidence;
-      EXPECT_EQ(few.claims[c].line.has_value(), whole->claims[c].line.has_value());
-      if (few.claims[c].line) {
-        EXPECT_GE(few.claims[c].line->joints.size(), whole->claims[c].line->joints.size());
-      }
-      ++certain[few.claims[c].verdict];
-    }
-  }
-  for (const auto& [verdict, count] : certain) {
-    std::printf("%s: %zu\n", std::string(name_of(verdict)).c_str(), count);
-  }
-  EXPECT_GT(certain[Verdict::holds], 20u);
-  EXPECT_GT(certain[Verdict::fails], 10u);
-}
-
 TEST(Claims, HelperRulesMayStandBesideThem) {
   const Game game = espalier();
   const std::string helpers =
