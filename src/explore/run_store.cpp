@@ -1,8 +1,7 @@
 #include <fmt/core.h>
 
-#include "explore/key_parts.hpp"
+#include "explore/block_workers.hpp"
 #include "explore/key_run.hpp"
-#include "explore/key_store.hpp"
 
 namespace orchard::explore {
 
@@ -42,7 +41,7 @@ class RunStore : public KeptLayers<words> {
   bool is_full() const override {
     const std::uint64_t most = std::min(most_found_bytes, plan_.memory.value_or(~0ull) / 8);
     const std::uint64_t worth = std::max(shelf_.bytes_in_memory() / 8, fewest_found_bytes);
-    return found() * sizeof(OneKey) >= std::min(worth, most);
+    return found_by(workers_) * sizeof(OneKey) >= std::min(worth, most);
   }
   void collect(Crew& crew) override;
   std::uint64_t surely_reached() const override {
@@ -53,19 +52,13 @@ class RunStore : public KeptLayers<words> {
   std::uint64_t bytes() const override;
   void save(StateWriter& writer) const override;
   void load(StateReader& saved) override;
-  SignalCounts seen() const override {
-    SignalCounts result;
-    for (const Worker& worker : workers_) result.add(worker.expander.seen());
-    return result;
-  }
+  SignalCounts seen() const override { return seen_by(workers_); }
   void visit_layer(std::uint64_t depth, const Visit& visit) const override;
 
  private:
-  struct Worker {
+  struct Worker : BlockWorker<words> {
     Worker(const KeyedGame& game, const KeyMixer<words>& mixer, const KeyShape<words>& shape)
-        : expander(game), found(mixer), writer(shape) {}
-    KeyedExpander<words> expander;
-    KeyParts<words> found;
+        : BlockWorker<words>(game, mixer), writer(shape) {}
     KeyRunWriter<words> writer;
     Keys gathered;  // of a part, from all workers
     Keys spare;
@@ -80,11 +73,6 @@ class RunStore : public KeptLayers<words> {
   };
   using Layer = std::vector<Run>;  // by part
 
-  std::uint64_t found() const {
-    std::uint64_t result = 0;
-    for (const Worker& worker : workers_) result += worker.found.size();
-    return result;
-  }
   void settle(Crew& crew);
   Run merged(std::span<const Run> runs, std::span<const Run* const> without, Worker& by);
   void tidy(std::vector<Run>& runs, std::size_t together, Worker& by);
@@ -259,12 +247,7 @@ bool RunStore<words>::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
     settle(crew);
     return false;
   }
-  crew.work(blocks_.size(), [&](std::size_t number, std::size_t job) {
-    LayerWorker& worker = workers[number];
-    if (worker.faults.any()) return;
-    Worker& by = workers_[number];
-    worker.faults = by.expander.expand(blocks_[job], depth, goes_on, worker.counts, by.found);
-  });
+  expand_blocks<words>(crew, blocks_, workers_, workers, depth, goes_on);
   return true;
 }
 
@@ -279,9 +262,7 @@ std::uint64_t RunStore<words>::reached() const {
 
 template <std::size_t words>
 std::uint64_t RunStore<words>::bytes() const {
-  std::uint64_t result = shelf_.bytes_in_memory();
-  for (const Worker& worker : workers_) result += worker.found.bytes();
-  return result;
+  return shelf_.bytes_in_memory() + bytes_found_by(workers_);
 }
 
 template <std::size_t words>

@@ -1,8 +1,7 @@
 #include <fmt/core.h>
 
-#include "explore/key_parts.hpp"
+#include "explore/block_workers.hpp"
 #include "explore/key_set.hpp"
-#include "explore/key_store.hpp"
 
 namespace orchard::explore {
 
@@ -33,11 +32,7 @@ class SetStore : public KeyStore<words> {
   void enter_next_layer(Crew&) override;
   bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
                    std::span<LayerWorker> workers) override;
-  bool is_full() const override {
-    std::uint64_t found = 0;
-    for (const Worker& worker : workers_) found += worker.found.size();
-    return found >= enough_found;
-  }
+  bool is_full() const override { return found_by(workers_) >= enough_found; }
   void collect(Crew& crew) override;
   std::uint64_t reached() const override {
     std::uint64_t result = before_;
@@ -47,18 +42,10 @@ class SetStore : public KeyStore<words> {
   std::uint64_t bytes() const override;
   void save(StateWriter& writer) const override;
   void load(StateReader& saved) override;
-  SignalCounts seen() const override {
-    SignalCounts result;
-    for (const Worker& worker : workers_) result.add(worker.expander.seen());
-    return result;
-  }
+  SignalCounts seen() const override { return seen_by(workers_); }
 
  private:
-  struct Worker {
-    Worker(const KeyedGame& game, const KeyMixer<words>& mixer) : expander(game), found(mixer) {}
-    KeyedExpander<words> expander;
-    KeyParts<words> found;
-  };
+  using Worker = BlockWorker<words>;
 
   void insert(std::size_t part, const OneKey& key) {
     if (reached_[part].insert(key) && !apart_) next_layer_[part].push_back(key);
@@ -113,12 +100,7 @@ bool SetStore<words>::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
     collect(crew);
     return false;
   }
-  crew.work(blocks_.size(), [&](std::size_t number, std::size_t job) {
-    LayerWorker& worker = workers[number];
-    if (worker.faults.any()) return;
-    Worker& by = workers_[number];
-    worker.faults = by.expander.expand(blocks_[job], depth, goes_on, worker.counts, by.found);
-  });
+  expand_blocks<words>(crew, blocks_, workers_, workers, depth, goes_on);
   return true;
 }
 
@@ -145,8 +127,7 @@ std::uint64_t SetStore<words>::bytes() const {
     result += reached_[part].bytes() + left_[part].bytes() +
               (layer_[part].capacity() + next_layer_[part].capacity()) * sizeof(OneKey);
   }
-  for (const Worker& worker : workers_) result += worker.found.bytes();
-  return result;
+  return result + bytes_found_by(workers_);
 }
 
 template <std::size_t words>
