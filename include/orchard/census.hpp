@@ -58,7 +58,8 @@ struct Census {
   std::uint64_t positions = 0;       // all found, those of a depth that was broken off included
   double seconds = 0;
   std::string store;             // how positions were kept, in words
-  std::uint64_t peak_bytes = 0;  // of what kept them
+  std::uint64_t peak_bytes = 0;  // of memory that kept them
+  std::uint64_t peak_file_bytes = 0;
 };
 
 // Fails with `too-large` if the rules cost too much in some position.

@@ -83,8 +83,14 @@ Status census(const Call& call) {
   } else {
     print_table(*result, options.sequences);
     if (call.flag("verbose") && result->positions > 0) {
-      fmt::print("kept: {}; {:.1f} bytes a position at most\n", result->store,
-                 static_cast<double>(result->peak_bytes) / static_cast<double>(result->positions));
+      const auto each = [&](std::uint64_t bytes) {
+        return static_cast<double>(bytes) / static_cast<double>(result->positions);
+      };
+      fmt::print("kept: {}; {:.1f} bytes a position at most{}\n", result->store,
+                 each(result->peak_bytes),
+                 result->peak_file_bytes == 0
+                     ? ""
+                     : fmt::format(", and {:.1f} in files", each(result->peak_file_bytes)));
     }
   }
   return status_of(result->ending);

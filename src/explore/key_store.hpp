@@ -48,6 +48,7 @@ class KeyStore {
   virtual std::uint64_t reached() const = 0;
   virtual std::uint64_t surely_reached() const { return reached(); }
   virtual std::uint64_t bytes() const = 0;  // of memory
+  virtual std::uint64_t bytes_in_files() const { return 0; }
   virtual void save(StateWriter& writer) const = 0;
   virtual void load(StateReader& saved) = 0;
 

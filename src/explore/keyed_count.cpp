@@ -178,6 +178,7 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
       if (const auto reason = store_.problem()) return cannot_keep(*reason);
       census.positions = positions();
       census.peak_bytes = std::max(census.peak_bytes, store_.bytes());
+      census.peak_file_bytes = std::max(census.peak_file_bytes, store_.bytes_in_files());
       if (plan_.most_keys && store_.reached() > *plan_.most_keys) {
         faults_.outgrown_by = store_.reached();
         return faults_;

@@ -50,6 +50,7 @@ class RunStore : public KeptLayers<words> {
   std::optional<std::string> problem() const override { return shelf_.problem(); }
   std::uint64_t reached() const override;
   std::uint64_t bytes() const override;
+  std::uint64_t bytes_in_files() const override { return shelf_.bytes_in_files(); }
   void save(StateWriter& writer) const override;
   void load(StateReader& saved) override;
   SignalCounts seen() const override { return seen_by(workers_); }

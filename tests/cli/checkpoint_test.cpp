@@ -104,7 +104,8 @@ TEST(CensusOnKeys, GoesIntoFiles) {
   const auto kept = with({"--memory", "4M", "--files", folder.path("keys"), "--verbose"});
   EXPECT_EQ(kept.status, 0) << kept.err;
   EXPECT_THAT(kept.out, HasSubstr("  all         1617116             0\n"));
-  EXPECT_THAT(kept.out, HasSubstr("in coded runs, partly in files, all kept"));
+  EXPECT_THAT(kept.out, HasSubstr("in coded runs, partly in files, all kept; "));
+  EXPECT_THAT(kept.out, ::testing::ContainsRegex("bytes a position at most, and [0-9.]+ in files"));
   EXPECT_TRUE(std::filesystem::is_empty(folder.path("keys")));
   const auto nowhere = with({"--memory", "4M", "--files", folder.write("file", "")});
   EXPECT_EQ(nowhere.status, 2);
