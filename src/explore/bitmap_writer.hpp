@@ -18,11 +18,16 @@ class BitmapWriter {
   // Into `next`, unless `reached`, which may be null, has it.
   BitmapWriter(KeyBitmap& next, const KeyBitmap* reached, const PageOwners& owners,
                std::size_t self)
-      : next_(&next), reached_(reached), owners_(owners), self_(self), sent_(owners.workers()) {}
+      : next_(&next),
+        reached_(reached),
+        owners_(owners),
+        self_(self),
+        alone_(owners.workers() == 1),
+        sent_(owners.workers()) {}
   void go_on_into(KeyBitmap& next) { next_ = &next; }
 
   void add(const Key<1>& key) {
-    if (sent_.size() > 1) {
+    if (!alone_) {
       if (const auto owner = owners_.owner(key[0]); owner != self_) {
         sent_[owner].push_back(key[0]);
         return;
@@ -55,6 +60,7 @@ class BitmapWriter {
   const KeyBitmap* reached_;
   const PageOwners& owners_;
   const std::size_t self_;
+  const bool alone_;
   std::vector<std::vector<std::uint64_t>> sent_;  // by owner
   std::array<std::uint64_t, 32> waiting_{};
   std::size_t added_ = 0;

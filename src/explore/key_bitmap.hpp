@@ -29,7 +29,7 @@ class KeyBitmap {
     const std::uint64_t before = word;
     // Without a branch, which would be foretold wrongly for every fourth key.
     word = before | std::uint64_t{1} << (key % 64);
-    touch(key / page_keys);
+    live_[key / page_keys] = touched;
     return (before >> (key % 64) & 1) == 0;
   }
   void prefetch(std::uint64_t key) const { __builtin_prefetch(&words_[key / 64], 1); }
@@ -57,7 +57,7 @@ class KeyBitmap {
         visit(first, chosen);
       }
     }
-    if (left != 0) touch(page);
+    if (left != 0) live_[page] = touched;
   }
   // Calls visit(first key of the word, word) for each word of a page that has keys.
   template <class Visit>
@@ -93,10 +93,6 @@ class KeyBitmap {
     void operator()(std::uint64_t* words) const;
   };
   using Words = std::unique_ptr<std::uint64_t[], Unmap>;
-  // Looks first: those of pages of other owners are in the same lines of the cache.
-  void touch(std::uint64_t page) {
-    if (live_[page] != touched) live_[page] = touched;
-  }
   KeyBitmap(Words words, std::size_t pages) : words_(std::move(words)), live_(pages, 0) {}
 
   Words words_;

@@ -23,15 +23,19 @@ void PageOwners::share_out(const KeyBitmap& map, std::span<const std::uint64_t> 
       lean[bit] += (pages[i] >> bit & 1) != 0 ? here : -here;
     }
   }
-  // What is worse of a bit: that one waits for the other, or that keys have to be sent.
+  // What is worse of a bit: that one waits for the other, that keys have to be sent, or that pages
+  // of both have their marks in one line of the cache.
   constexpr double waits = 1;
   constexpr double sends = 0.5;
+  constexpr double beside = 0.2;
+  constexpr std::uint32_t line_bits = 6;
   std::array<double, page_bits> cost{};
   for (std::uint32_t bit = 0; bit < page_bits; ++bit) {
     const auto changed = std::ranges::count_if(steps, [&](const Step& step) {
       return ((step.from ^ step.to) / KeyBitmap::page_keys >> bit & 1) != 0;
     });
-    if (keys > 0) cost[bit] = waits * std::abs(lean[bit]) / keys;
+    if (bit < line_bits) cost[bit] = beside;
+    if (keys > 0) cost[bit] += waits * std::abs(lean[bit]) / keys;
     if (!steps.empty()) {
       cost[bit] += sends * static_cast<double>(changed) / static_cast<double>(steps.size());
     }
