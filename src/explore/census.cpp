@@ -179,8 +179,10 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
     few.budget.positions =
         std::min(options.budget.positions.value_or(few_positions), few_positions);
     auto census = plain_census(core, start, few);
-    const bool more = census && census->ending == Ending::positions &&
-                      few.budget.positions != options.budget.positions;
+    // Keys take less memory than positions as they are.
+    const bool more = census && ((census->ending == Ending::positions &&
+                                  few.budget.positions != options.budget.positions) ||
+                                 census->ending == Ending::memory);
     if (!more) return census;
   }
   auto census = by_keys(core, start, options);

@@ -1,8 +1,7 @@
 // A bit for every key of so many bits, in pages that take memory once one of their keys was put in.
 //
 // Several threads may use it at once if each keeps to pages of its own (`page_owners.hpp`).
-// Memory: 4096 bytes for every page of 32 768 keys that was ever used, and two bytes for every
-// page.
+// Memory: 4096 bytes for every page of 32 768 keys that was ever used, and a byte for every page.
 #pragma once
 
 #include <bit>

@@ -324,6 +324,21 @@ TEST(KeyedCensus, TellsItsProgress) {
   }
 }
 
+// Positions as they are take more memory than keys, and their end is not the end.
+TEST(KeyedCensus, GoesOnWhereMemoryIsTooLittleForPositionsAsTheyAre) {
+  const Game game = Game::load(testing::game_path("graft")).value();
+  CensusOptions options;
+  options.depth = 3;
+  const Census expected = take(game, CensusStore::plain, options);
+  options.budget.memory_bytes = 1 << 20;
+  EXPECT_EQ(take(game, CensusStore::plain, options).ending, Ending::memory);
+  const testing::TemporaryFolder folder;
+  options.files = folder.path("keys");
+  const Census on_files = take(game, CensusStore::automatic, options);
+  EXPECT_TRUE(on_keys(on_files)) << on_files.store;
+  expect_equal(on_files, expected);
+}
+
 // The clock is looked at whenever it is asked for, however rarely that is.
 TEST(KeyedCensus, EndsInTime) {
   Budget none;
