@@ -59,9 +59,11 @@ struct Review {
   std::vector<ReviewDepth> depths;
   std::vector<ClauseUse> clauses;
   std::uint64_t positions = 0;  // explored, with what follows from each
-  // Every reachable position, if each was looked at: more than those explored if what depends on one
-  // position at a time was looked for in all of them.
+  std::uint64_t classes = 0;    // of them, that the rules do not tell apart; one each was kept
+  // Positions looked at, all up to the last of `depths`: every reachable one, or more than those
+  // explored, if what depends on one position at a time was looked for in more.
   std::optional<std::uint64_t> looked_at{};
+  bool looked_at_all = false;
   std::uint64_t random_games = 0;  // looked at beside the explored positions
   Ending ending = Ending::complete;
   double seconds = 0;
@@ -78,6 +80,10 @@ struct Review {
 struct ReviewOptions {
   Budget budget{};       // `positions`: 3 million if not set; `memory_bytes`: half of the machine's
   unsigned threads = 1;  // for exploring; what is found does not depend on it
+  // Whether one position of each class is kept that the rules do not tell apart (boards turned or
+  // mirrored). Answers are about all positions either way; `automatic` does where there are many.
+  enum class Symmetry { automatic, always, never };
+  Symmetry symmetry = Symmetry::automatic;
   std::uint64_t seed = 1;               // of the random games
   std::optional<std::string> claims{};  // a file of claims
   std::optional<Solution> solution{};   // best play, where it is known already
@@ -94,6 +100,7 @@ struct Sought {
   std::optional<Line> line{};        // none if there is no such position, or the budget ended
   std::string about{};               // what the formula's variables stand for: "?who = east"
   std::vector<std::string> unfit{};  // literals that nothing the rules can derive fits
+  bool proved = false;               // there is none: not all were looked at, but it is proved
   bool shortest = true;  // not if it was met in a random game beyond the positions explored
   std::uint64_t positions = 0;
   Ending ending = Ending::complete;

@@ -179,8 +179,8 @@ constexpr std::array options = {
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
                 "count down to this depth only"},
     OptionFacts{
-        "no-symmetry", Kind::flag, "", "", 0, 0, "census learn",
-        "look at (learn) every position, not one of those that the rules do not tell apart"},
+        "no-symmetry", Kind::flag, "", "", 0, 0, "census learn check find",
+        "look at (learn, keep) every position, not one of those that the rules do not tell apart"},
     OptionFacts{
         "search", Kind::flag, "", "", 0, 0, "solve",
         "search from this position only, instead of working out every position that follows"},

@@ -125,6 +125,7 @@ Status check(const Call& call) {
     asked.budget = call.budget();
     asked.threads = static_cast<unsigned>(*call.number("threads"));
     asked.seed = *call.number("seed");
+    if (call.flag("no-symmetry")) asked.symmetry = ReviewOptions::Symmetry::never;
     asked.claims = call.claims_file();
     asked.allow = call.texts("allow");
     if (const auto file = call.text("solution")) {

@@ -50,6 +50,7 @@ Json document(const Game& game, const Sought& sought) {
     result["shortest"] = sought.shortest;
   }
   if (!sought.about.empty()) result["about"] = sought.about;
+  if (!sought.line) result["proved"] = sought.proved;
   result["complete"] = sought.ending == Ending::complete;
   result["positions"] = sought.positions;
   result["seconds"] = sought.seconds;
@@ -61,7 +62,9 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
     for (const std::string& unfit : sought.unfit) {
       fmt::print("nothing that the rules derive fits {}\n", unfit);
     }
-    if (sought.ending == Ending::complete) {
+    if (sought.proved) {
+      fmt::print("in no reachable position: proved by induction over the plies\n");
+    } else if (sought.ending == Ending::complete) {
       fmt::print("nowhere in all {} positions\n", sought.positions);
     } else {
       fmt::print("not met among {} positions ({}), nor in random games\n", sought.positions,
@@ -96,6 +99,7 @@ Status find(const Call& call) {
   options.budget = call.budget();
   options.threads = static_cast<unsigned>(*call.number("threads"));
   options.seed = *call.number("seed");
+  if (call.flag("no-symmetry")) options.symmetry = ReviewOptions::Symmetry::never;
   const auto sought = find_position(*game, *call.text("question"), options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!sought) return report(call, sought.diagnostics());
@@ -107,7 +111,8 @@ Status find(const Call& call) {
     print_text(call, *game, *picture, *sought);
   }
   if (sought->line) return Status::done;
-  return sought->ending == Ending::complete ? Status::failed : Status::unfinished;
+  const bool is_known = sought->proved || sought->ending == Ending::complete;
+  return is_known ? Status::failed : Status::unfinished;
 }
 
 }  // namespace orchard::cli

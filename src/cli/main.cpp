@@ -79,7 +79,7 @@ void add_option(CLI::App& command, const OptionFacts& option, Call& call) {
   added->type_name(std::string(option.value))->check([&option](const std::string& text) {
     return check_value(option, text);
   });
-  added->expected(1);
+  added->expected(1)->allow_extra_args(false);  // what stands behind the value is no second one
   added->multi_option_policy(option.kind == OptionFacts::Kind::repeated_text
                                  ? CLI::MultiOptionPolicy::TakeAll
                                  : CLI::MultiOptionPolicy::TakeLast);

@@ -141,15 +141,19 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
   }
   std::string text;
   if (!quiet) {
-    const std::string explored = fmt::format("{} positions", review.positions);
+    const std::string classes =
+        review.classes < review.positions ? fmt::format(" in {} classes", review.classes) : "";
+    const std::string explored = fmt::format("{} positions{}", review.positions, classes);
     const std::size_t depth = review.depths.size() - 1;
     if (review.complete()) {
       text += fmt::format("{} up to depth {}, which are all\n\n", explored, depth);
     } else if (review.looked_at) {
       text += fmt::format(
-          "all {} positions up to depth {} looked at by themselves, {} with what follows from "
-          "them\n\n",
-          *review.looked_at, depth, review.positions);
+          "all {} positions up to depth {} looked at by themselves, {}{} with what follows from "
+          "them",
+          *review.looked_at, depth, review.positions, classes);
+      if (!review.looked_at_all) text += fmt::format("; and {} random games", review.random_games);
+      text += "\n\n";
     } else {
       text += fmt::format("{} up to depth {} ({}), and {} random games\n\n", explored, depth,
                           remark_on(review.ending), review.random_games);
@@ -180,7 +184,9 @@ void add_review(Json& document, const Game& game, const Review& review) {
   }
   document["complete"] = review.complete();
   document["positions"] = review.positions;
+  document["classes"] = review.classes;
   if (review.looked_at) document["looked_at"] = *review.looked_at;
+  document["looked_at_all"] = review.looked_at_all;
   document["random_games"] = review.random_games;
   document["seconds"] = review.seconds;
 }

@@ -11,6 +11,9 @@ void BlockExpander::make_waiting(ExpandedBlock& block) {
   for (std::size_t i = 0; i < waiting_count_; ++i) {
     const auto row = successors_.next(i);
     block.rows.insert(block.rows.end(), row.begin(), row.end());
+    if (symmetry_.size() > 1) {
+      block.least.push_back(symmetry_.least(row, block.rows.data() + block.rows.size() - words()));
+    }
   }
   waiting_.clear();
   waiting_count_ = 0;
@@ -22,6 +25,7 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
   block.choices.clear();
   block.steps.clear();
   block.rows.clear();
+  block.least.clear();
   block.goals.clear();
   positions_.set_positions(rows, count);
   std::vector<std::vector<std::uint32_t>> legal(roles_);

@@ -4,33 +4,41 @@
 #include <map>
 #include <set>
 
-#include "explore/symmetry.hpp"
 #include "game/core.hpp"
 
 namespace orchard::explore {
 
-Renamings renamings_of(const LaneGame& game, std::span<const std::uint64_t> start) {
-  constexpr std::size_t most = 16;
+std::vector<Automorphism> automorphisms_of(const LaneGame& game,
+                                           std::span<const std::uint64_t> start, std::size_t most,
+                                           const std::function<bool(const Automorphism&)>& only) {
   const std::vector<std::uint64_t> initial = game.row(game.ground().initial());
   if (!std::ranges::equal(initial, start.first(initial.size()))) return {};
   const auto whole = LaneGame::instantiate(game.core(), false, ground::Splitting::none());
   if (!whole || (*whole)->fluents().size() != game.ground().fluents().size()) return {};
   SymmetryFinder finder(**whole);
-  Renamings result;
+  std::map<std::vector<std::uint32_t>, Automorphism> result;  // by what they do to fluents
   const bool all = finder.each_of_start([&](const Automorphism& one) {
-    std::vector<std::uint32_t> from(one.fluents.size());
     bool same = true;
-    for (std::uint32_t f = 0; f < from.size(); ++f) {
-      from[one.fluents[f]] = f;
-      same = same && one.fluents[f] == f;
-    }
-    if (!same) result.push_back(std::move(from));
-    return result.size() < most;
+    for (std::uint32_t f = 0; f < one.fluents.size(); ++f) same = same && one.fluents[f] == f;
+    if (!same && only(one)) result.try_emplace(one.fluents, one);
+    return result.size() <= most;
   });
-  // Those that differ in moves alone are one renaming of fluents.
+  std::vector<Automorphism> found;
+  if (!all || result.size() > most) return found;
+  for (auto& [fluents, one] : result) found.push_back(std::move(one));
+  return found;
+}
+
+Renamings renamings_of(const LaneGame& game, std::span<const std::uint64_t> start) {
+  constexpr std::size_t most = 15;
+  Renamings result;
+  for (const Automorphism& one :
+       automorphisms_of(game, start, most, [](const Automorphism&) { return true; })) {
+    std::vector<std::uint32_t>& from = result.emplace_back(one.fluents.size());
+    for (std::uint32_t f = 0; f < from.size(); ++f) from[one.fluents[f]] = f;
+  }
   std::ranges::sort(result);
-  result.erase(std::unique(result.begin(), result.end()), result.end());
-  return all && result.size() < most ? result : Renamings{};
+  return result;
 }
 
 std::vector<std::uint64_t> renamed(std::span<const std::uint64_t> row,

@@ -6,8 +6,16 @@
 #include <vector>
 
 #include "explore/position_code.hpp"
+#include "explore/symmetry.hpp"
 
 namespace orchard::explore {
+
+// Automorphisms of a game that leave its start as it is, one for each thing they do to fluents, the
+// identity left out; none if there are more than `most`, they cannot be found, or games begin
+// elsewhere. `only`: those wanted; they and the identity must be a group.
+std::vector<Automorphism> automorphisms_of(const LaneGame& game,
+                                           std::span<const std::uint64_t> start, std::size_t most,
+                                           const std::function<bool(const Automorphism&)>& only);
 
 // By fluent, where it comes from; the identity is left out. Together with it they are a group.
 using Renamings = std::vector<std::vector<std::uint32_t>>;

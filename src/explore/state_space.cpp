@@ -3,6 +3,7 @@
 #include <xxhash.h>
 
 #include <algorithm>
+#include <numeric>
 #include <stdexcept>
 
 #include "circuit/transpose.hpp"
@@ -15,22 +16,70 @@ std::size_t StateSpace::Hash::operator()(Row row) const {
   return XXH3_64bits(row.data(), row.size_bytes());
 }
 
-StateSpace::StateSpace(const LaneGame& game)
+StateSpace::StateSpace(const LaneGame& game, SymmetryGroup symmetry)
     : game_(game),
+      symmetry_(std::move(symmetry)),
+      shift_(static_cast<unsigned>(std::bit_width(symmetry_.size() - 1))),
       roles_(game.ground().moves().size()),
       words_(std::max<std::size_t>(circuit::words_for(game.ground().fluents().size()), 1)),
-      known_(0, Hash{this}, Equal{this}) {}
+      known_(0, Hash{this}, Equal{this}) {
+  if (shift_ > 0) fold(1);
+}
 
 std::uint64_t StateSpace::bytes() const {
   return rows_.capacity() * sizeof(rows_[0]) + known_.capacity() * (sizeof(Number) + 1) +
          kinds_.capacity() + choices_.capacity() * sizeof(choices_[0]) +
          first_step_.capacity() * sizeof(first_step_[0]) + steps_.capacity() * sizeof(steps_[0]) +
-         outcome_of_.capacity() * sizeof(outcome_of_[0]);
+         outcome_of_.capacity() * sizeof(outcome_of_[0]) + step_elements_.capacity() +
+         fold_of_.capacity();
+}
+
+std::uint64_t StateSpace::positions(Number first, Number end) const {
+  if (shift_ == 0) return end - first;
+  std::uint64_t result = 0;
+  for (Number c = class_of(first); c < class_of(end); ++c) result += class_size(c);
+  return result;
+}
+
+StateSpace::Row StateSpace::row(Number position) const {
+  if (element(position) != 0) throw std::logic_error("a position that is not kept has no row");
+  return kept(class_of(position));
+}
+
+void StateSpace::each_block(const BlockVisit& visit) const {
+  std::vector<std::uint64_t> rows;
+  std::vector<Number> numbers;
+  if (shift_ == 0) {  // as they are kept
+    for (Number first = 0; first < size(); first += static_cast<Number>(LaneEvaluator::most)) {
+      numbers.resize(std::min<std::size_t>(LaneEvaluator::most, size() - first));
+      std::iota(numbers.begin(), numbers.end(), first);
+      visit(Row(rows_).subspan(first * words_, numbers.size() * words_), numbers);
+    }
+    return;
+  }
+  const auto flush = [&] {
+    if (!numbers.empty()) visit(rows, numbers);
+    rows.clear();
+    numbers.clear();
+  };
+  for (Number c = 0; c < classes(); ++c) {
+    if (numbers.size() + class_size(c) > LaneEvaluator::most) flush();
+    for (Number position = first_of(c); position < first_of(c + 1); ++position) {
+      if (!is_position(position)) continue;
+      rows.resize(rows.size() + words_);
+      symmetry_.rename(kept(c), element(position), rows.data() + rows.size() - words_);
+      numbers.push_back(position);
+    }
+  }
+  flush();
 }
 
 std::optional<StateSpace::Number> StateSpace::find(Row row) const {
-  const auto known = known_.find(row);
-  return known == known_.end() ? std::nullopt : std::optional(*known);
+  std::vector<std::uint64_t> least(row.begin(), row.end());
+  const Element from = symmetry_.least(row, least.data()).from;
+  const auto known = known_.find(Row(least));
+  if (known == known_.end()) return std::nullopt;
+  return shift_ == 0 ? *known : member(*known, from);
 }
 
 std::uint32_t StateSpace::depth(Number position) const {
@@ -38,10 +87,32 @@ std::uint32_t StateSpace::depth(Number position) const {
   return static_cast<std::uint32_t>(after - depths_.begin() - 1);
 }
 
-StateSpace::Number StateSpace::add(Row row) {
+// The number of a way in which renamings of a position are the same.
+std::uint8_t StateSpace::fold(std::uint16_t stabilizer) {
+  for (std::size_t f = 0; f < folds_.size(); ++f) {
+    if (folds_[f].stabilizer == stabilizer) return static_cast<std::uint8_t>(f);
+  }
+  Fold& result = folds_.emplace_back();
+  result.stabilizer = stabilizer;
+  result.members = 0;
+  for (std::size_t e = 0; e < symmetry_.size(); ++e) {
+    const auto element = static_cast<Element>(e);
+    Element least = 0;
+    while ((stabilizer >> symmetry_.times(symmetry_.inverse(least), element) & 1) == 0) ++least;
+    result.least[e] = least;
+    result.members |= static_cast<std::uint16_t>(1u << least);
+  }
+  return static_cast<std::uint8_t>(folds_.size() - 1);
+}
+
+StateSpace::Number StateSpace::add(Row row, bool is_fixed_by_several) {
   const auto place = known_.lazy_emplace(row, [&](const auto& construct) {
-    const Number number = size();
+    const Number number = classes();
     rows_.insert(rows_.end(), row.begin(), row.end());
+    if (shift_ > 0) {
+      fold_of_.push_back(is_fixed_by_several ? fold(symmetry_.stabilizer(row)) : 0);
+    }
+    positions_ += class_size(number);
     construct(number);
   });
   return *place;
@@ -75,7 +146,8 @@ void StateSpace::add_block(ExpandedBlock& block) {
   for (std::size_t i = 0; i < std::min(ahead, count); ++i) known_.prefetch(row(i));
   for (std::size_t i = 0; i < count; ++i) {
     if (i + ahead < count) known_.prefetch(row(i + ahead));
-    steps_.push_back(add(row(i)));
+    steps_.push_back(add(row(i), shift_ > 0 && block.least[i].several));
+    if (shift_ > 0) step_elements_.push_back(block.least[i].from);
   }
 }
 
@@ -88,26 +160,39 @@ Result<Ending> StateSpace::explore(Row from, const Budget& budget, unsigned thre
     if (!found) return found.diagnostics();
     loaded = *found;
   }
-  if (!loaded) {
-    add(start);
-    depths_ = {0, 1};  // where the next one begins is known before anything of it is found
+  if (!loaded && depths_.empty()) {
+    add(start, true);
+    depths_ = {0};
+    next_depth_is_due_ = true;
   }
+  // Where the next depth begins is known before anything of it is found.
+  if (next_depth_is_due_) depths_.push_back(size());
   auto ending = explore_depths(start, budget, threads);
   if (ending && budget.checkpoint) {
     if (Diagnostics faults = save(start, budget.checkpoint->folder); !faults.empty()) return faults;
   }
-  if (depths_.back() == size()) depths_.pop_back();
+  next_depth_is_due_ = depths_.back() == size();
+  if (next_depth_is_due_) depths_.pop_back();
   return ending;
 }
 
+std::string StateSpace::state(Row from) const {
+  return state_of(game_, from) + (shift_ == 0 ? "" : ", one of each class");
+}
+
 Diagnostics StateSpace::save(Row from, const std::string& folder) const {
-  StateWriter writer(folder, "space", state_of(game_, from));
+  StateWriter writer(folder, "space", state(from));
   writer.put("rows", rows_);
   writer.put("depths", depths_);
   writer.put("kinds", kinds_);
   writer.put("choices", choices_);
   writer.put("first_step", first_step_);
   writer.put("steps", steps_);
+  writer.put("step_elements", step_elements_);
+  std::vector<std::uint16_t> stabilizers;
+  for (const Fold& fold : folds_) stabilizers.push_back(fold.stabilizer);
+  writer.put("stabilizers", stabilizers);
+  writer.put("fold_of", fold_of_);
   writer.put("outcome_of", outcome_of_);
   // Outcome by outcome and role by role, how many numbers, then the numbers.
   std::vector<std::uint32_t> outcomes;
@@ -122,7 +207,7 @@ Diagnostics StateSpace::save(Row from, const std::string& folder) const {
 }
 
 Result<bool> StateSpace::load(Row from, const std::string& folder) {
-  const auto opened = StateReader::open(folder, "space", state_of(game_, from));
+  const auto opened = StateReader::open(folder, "space", state(from));
   if (!opened) return opened.diagnostics();
   if (*opened == nullptr) return false;
   StateReader& reader = **opened;
@@ -132,6 +217,9 @@ Result<bool> StateSpace::load(Row from, const std::string& folder) {
   choices_ = reader.get<std::uint16_t>("choices");
   first_step_ = reader.get<std::uint64_t>("first_step");
   steps_ = reader.get<Number>("steps");
+  step_elements_ = reader.get<Element>("step_elements");
+  for (const std::uint16_t stabilizer : reader.get<std::uint16_t>("stabilizers")) fold(stabilizer);
+  fold_of_ = reader.get<std::uint8_t>("fold_of");
   outcome_of_ = reader.get<std::uint16_t>("outcome_of");
   const auto outcomes = reader.get<std::uint32_t>("outcomes");
   for (std::size_t at = 0; at < outcomes.size();) {
@@ -145,36 +233,38 @@ Result<bool> StateSpace::load(Row from, const std::string& folder) {
     outcome_numbers_.emplace(outcome, static_cast<std::uint16_t>(outcomes_.size()));
     outcomes_.push_back(std::move(outcome));
   }
-  known_.reserve(size());
-  for (Number position = 0; position < size(); ++position) known_.insert(position);
+  known_.reserve(classes());
+  for (Number number = 0; number < classes(); ++number) known_.insert(number);
+  positions_ = positions(0, size());
   return true;
 }
 
 Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsigned threads) {
-  constexpr Number most = 0xFFFFFFF0;  // numbers there are
+  constexpr Number most = 0xF0000000;  // numbers there are, but for those of a block
   Stopwatch clock(budget);
   struct Job {
     std::vector<std::uint64_t> rows;  // a copy: adding what follows moves the rows
     std::size_t count = 0;
   };
   OrderedCrew<BlockExpander, Job, ExpandedBlock> crew(
-      threads, [this] { return std::make_unique<BlockExpander>(game_); },
+      threads, [this] { return std::make_unique<BlockExpander>(game_, symmetry_); },
       [](BlockExpander& expander, const Job& job, ExpandedBlock& block) {
         expander.expand(job.rows, job.count, block);
       });
-  Number given = expanded();
+  Number given = expanded_classes();
   while (expanded() < size()) {
     if (expanded() == depths_.back()) depths_.push_back(size());
-    if (const auto ending = clock.check(size(), depths_.size() - 1, bytes())) return *ending;
+    if (const auto ending = clock.check(positions_, depths_.size() - 1, bytes())) return *ending;
     if (too_wide_ || size() >= most) return Ending::memory;
     if (clock.save_is_due()) {
       if (Diagnostics faults = save(from, budget.checkpoint->folder); !faults.empty())
         return faults;
       clock.saved();
     }
-    while (given < depths_.back() && !crew.full()) {
-      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, depths_.back() - given);
-      const Row block = rows(given, count);
+    const Number end = class_of(depths_.back());
+    while (given < end && !crew.full()) {
+      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, end - given);
+      const Row block = Row(rows_).subspan(given * words_, count * words_);
       crew.give({{block.begin(), block.end()}, count});
       given += static_cast<Number>(count);
     }
@@ -183,18 +273,56 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
   return too_wide_ ? Ending::memory : Ending::complete;
 }
 
+std::vector<StateSpace::Number> StateSpace::line_through(std::span<const Number> classes) const {
+  std::vector<Number> line{0};
+  for (const Number next : classes.subspan(1)) {
+    const auto steps = class_steps(class_of(line.back()));
+    const auto step = std::ranges::find(steps, next);
+    if (step == steps.end()) throw std::logic_error("classes of a line do not follow one another");
+    line.push_back(
+        after(first_step_[class_of(line.back())] + static_cast<std::uint64_t>(step - steps.begin()),
+              element(line.back())));
+  }
+  return line;
+}
+
+std::vector<StateSpace::Number> StateSpace::round(std::vector<Number> classes,
+                                                  std::size_t& repeats_from) const {
+  const std::size_t turn = classes.size() - 1 - repeats_from;
+  std::vector<Number> line = line_through(classes);
+  // The class comes again in another position of it until one of those comes again.
+  while (true) {
+    for (std::size_t ply = repeats_from; ply + 1 < line.size(); ply += turn) {
+      if (line[ply] != line.back()) continue;
+      repeats_from = ply;
+      return line;
+    }
+    for (std::size_t i = 0; i < turn; ++i) classes.push_back(classes[classes.size() - turn]);
+    line = line_through(classes);
+  }
+}
+
 std::vector<StateSpace::Number> StateSpace::line_to(Number position) const {
-  std::vector<Number> line{position};
+  std::vector<Number> classes{class_of(position)};
   for (std::uint32_t d = depth(position); d > 0; --d) {
-    for (Number before = depths_[d - 1]; before < depths_[d]; ++before) {
-      const auto next = steps(before);
-      if (std::ranges::find(next, line.back()) == next.end()) continue;
-      line.push_back(before);
+    for (Number before = class_of(depths_[d - 1]); before < class_of(depths_[d]); ++before) {
+      const auto next = class_steps(before);
+      if (std::ranges::find(next, classes.back()) == next.end()) continue;
+      classes.push_back(before);
       break;
     }
   }
-  if (line.back() != 0) throw std::logic_error("a position has no line to it");
-  std::ranges::reverse(line);
+  if (classes.back() != 0) throw std::logic_error("a position has no line to it");
+  std::ranges::reverse(classes);
+  std::vector<Number> line = line_through(classes);
+  if (line.back() == position) return line;
+  // It leads to another position of the class: renamed as a whole it leads to this one.
+  const auto renamed = [&](Number number, Element by) {
+    return member(class_of(number), symmetry_.times(by, element(number)));
+  };
+  Element by = 0;
+  while (renamed(line.back(), by) != position) ++by;
+  for (Number& number : line) number = renamed(number, by);
   return line;
 }
 

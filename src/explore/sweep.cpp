@@ -25,8 +25,8 @@ class KeyedSweep : public Sweep {
   KeyedSweep(std::unique_ptr<const KeyedGame> game, std::unique_ptr<KeptLayers<words>> layers)
       : game_(std::move(game)), layers_(std::move(layers)) {}
 
-  // Looks at everything, or until it breaks; false if the budget ended.
-  bool look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, std::uint64_t most,
+  // Looks at everything, or until it breaks or the budget ends.
+  void look(std::span<const std::uint64_t> start, Stopwatch& stopwatch, std::uint64_t most,
             unsigned threads, Broken& broken);
   std::vector<std::vector<std::uint32_t>> line_to(const Sighting& sighting) const override;
 
@@ -39,7 +39,7 @@ class KeyedSweep : public Sweep {
 };
 
 template <std::size_t words>
-bool KeyedSweep<words>::look(std::span<const std::uint64_t> start, Stopwatch& stopwatch,
+void KeyedSweep<words>::look(std::span<const std::uint64_t> start, Stopwatch& stopwatch,
                              std::uint64_t most, unsigned threads, Broken& broken) {
   Crew crew(std::max(1u, threads));
   std::vector<LayerWorker> workers(crew.workers());
@@ -53,11 +53,11 @@ bool KeyedSweep<words>::look(std::span<const std::uint64_t> start, Stopwatch& st
       for (const LayerWorker& worker : workers) {
         if (!worker.faults.any()) continue;
         broken = {worker.faults, depth + 1};
-        return true;
+        return;
       }
       if (layers_->is_full()) layers_->collect(crew);
       const std::uint64_t reached = layers_->reached();
-      if (reached > most || stopwatch.check(reached, depth, layers_->bytes())) return false;
+      if (reached > most || stopwatch.check(reached, depth, layers_->bytes())) return;
     }
     BlockCounts counts;
     for (LayerWorker& worker : workers) {
@@ -73,7 +73,8 @@ bool KeyedSweep<words>::look(std::span<const std::uint64_t> start, Stopwatch& st
       if (sighting.count == 0 && seen.held[s] > 0) sighting = {0, depth, seen.first[s]};
       sighting.count += seen.held[s];
     }
-    if (!counts.open) return true;
+    complete_ = !counts.open;
+    if (complete_) return;
   }
 }
 
@@ -127,7 +128,7 @@ std::vector<std::uint32_t> KeyedSweep<words>::joint_between(const Key<words>& be
 
 // A game on keys, and a look at it.
 struct Attempt {
-  std::unique_ptr<Sweep> sweep;  // null if it came to no end
+  std::unique_ptr<Sweep> sweep;  // null if it could not begin
   Broken broken;
 };
 
@@ -138,7 +139,8 @@ Attempt look_with(std::unique_ptr<const KeyedGame> game, std::unique_ptr<KeptLay
   if (!layers) return {};
   auto sweep = std::make_unique<KeyedSweep<words>>(std::move(game), std::move(layers));
   Attempt result;
-  if (sweep->look(start, stopwatch, most, threads, result.broken)) result.sweep = std::move(sweep);
+  sweep->look(start, stopwatch, most, threads, result.broken);
+  result.sweep = std::move(sweep);
   return result;
 }
 
@@ -178,7 +180,9 @@ std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uin
                                   : in_runs(std::integral_constant<std::size_t, 3>());
     if (!looked.sweep) return nullptr;
     const BlockFaults& faults = looked.broken.faults;
-    if (!faults.any()) return std::move(looked.sweep);
+    if (!faults.any()) {
+      return looked.sweep->depths().empty() ? nullptr : std::move(looked.sweep);
+    }
     if (faults.joint_moves) return nullptr;
     if (faults.measure) measure = {};
     MendedRows rows;

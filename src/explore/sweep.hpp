@@ -3,7 +3,8 @@
 // Where a measure tells depths apart and keys are short enough for a bitmap of all of them, nothing
 // is kept of a position but a bit; else its coded key (see `key_store.hpp`). A line of play to one
 // is found backwards from it. Everything that random games suggest is checked in every position, so
-// the answers are exact. One thread uses it; the game must outlive it.
+// the answers are exact; a budget that ends it leaves those about the depths before. One thread
+// uses it; the game must outlive it.
 #pragma once
 
 #include <memory>
@@ -23,13 +24,15 @@ class Sweep {
     std::uint64_t bits = 0;
     std::uint64_t coded = 0;
   };
-  // Null if the game has no circuit for single joint moves, or the budget ended: it counts bytes of
-  // what keeps positions; in place of its positions stand `most`.
+  // Null if the game has no circuit for single joint moves, or nothing could be looked at. The
+  // budget counts bytes of what keeps positions; in place of its positions stand `most`.
   static std::unique_ptr<Sweep> run(const LaneGame& game, std::span<const std::uint64_t> start,
                                     const Lookout& lookout, const Budget& budget, const Most& most,
                                     unsigned threads);
   virtual ~Sweep() = default;
 
+  // Whether every position was looked at; else those of the depths that there are, all of them.
+  bool complete() const { return complete_; }
   std::uint64_t positions() const { return positions_; }
   struct Depth {
     std::uint64_t positions = 0;
@@ -52,6 +55,7 @@ class Sweep {
  protected:
   Sweep() = default;
 
+  bool complete_ = false;
   std::uint64_t positions_ = 0;
   std::vector<Depth> depths_;
   std::vector<Sighting> sightings_;

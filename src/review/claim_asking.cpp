@@ -31,13 +31,12 @@ Condition condition_of(Inquiry& inquiry, const Instance& instance) {
     });
     return condition;
   }
-  for (Number first = 0; first < space.size(); first += LaneEvaluator::most) {
-    const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, space.size() - first);
-    watch.look(space.rows(first, count), count);
-    for (std::size_t at = 0; at < count; ++at) {
-      if (watch.holds(0, at)) condition.in_position[first + at] = true;
+  space.each_block([&](StateSpace::Row rows, std::span<const Number> positions) {
+    watch.look(rows, positions.size());
+    for (std::size_t at = 0; at < positions.size(); ++at) {
+      if (watch.holds(0, at)) condition.in_position[positions[at]] = true;
     }
-  }
+  });
   return condition;
 }
 
@@ -56,11 +55,19 @@ solving::Forcing forcing_of(const Game& game, const Claim& claim) {
 
 std::vector<Number> followers_first(Inquiry& inquiry) {
   const StateSpace& space = inquiry.exploration().space();
-  std::vector<Number> result = inquiry.ends().order;
-  std::vector<bool> ordered(space.size(), false);
-  for (const Number p : result) ordered[p] = true;
-  for (Number p = space.expanded(); p-- > 0;) {
-    if (!ordered[p]) result.push_back(p);
+  std::vector<Number> result;
+  const auto add = [&](Number c) {
+    for (Number p = space.first_of(c); p < space.first_of(c + 1); ++p) {
+      if (space.is_position(p)) result.push_back(p);
+    }
+  };
+  std::vector<bool> ordered(space.expanded_classes(), false);
+  for (const Number c : inquiry.ends().order) {
+    ordered[c] = true;
+    add(c);
+  }
+  for (Number c = space.expanded_classes(); c-- > 0;) {
+    if (!ordered[c]) add(c);
   }
   return result;
 }
@@ -133,7 +140,7 @@ class LineClaim {
     if (imaginable[0] != 0) {
       answer.verdict = Verdict::unknown;
       answer.evidence = fmt::format("not decided{} by the {} positions up to depth {}", about,
-                                    space_.size(), space_.depths().size() - 1);
+                                    space_.positions(), space_.depths().size() - 1);
       return answer;
     }
     answer.verdict = Verdict::fails;

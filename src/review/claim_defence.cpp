@@ -113,7 +113,8 @@ Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& n
   answered->exploration =
       std::make_unique<Exploration>(game, answered->claims.explored(), options.seed);
   const Budget budget = review::with_defaults(options.budget);
-  if (Diagnostics faults = answered->exploration->explore(options.budget, options.threads);
+  if (Diagnostics faults = answered->exploration->explore(options.budget, options.threads,
+                                                          ReviewOptions::Symmetry::never);
       !faults.empty()) {
     return faults;
   }
@@ -142,10 +143,10 @@ Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& n
                        fmt::format("\"{}\" holds: whatever the others do, it can be forced", name),
                        "orchard check shows a line of play on which it is");
   }
-  return plain_error(
-      "not-decided",
-      fmt::format("the {} positions explored do not tell whether \"{}\" holds", space.size(), name),
-      "allow more with --positions, or make the board smaller");
+  return plain_error("not-decided",
+                     fmt::format("the {} positions explored do not tell whether \"{}\" holds",
+                                 space.positions(), name),
+                     "allow more with --positions, or make the board smaller");
 }
 
 }  // namespace orchard

@@ -171,7 +171,7 @@ const std::optional<Solution>& Inquiry::best_play() {
   if (best_play_) return *best_play_;
   constexpr Number most = 400'000;
   best_play_.emplace();
-  if (!exploration_.complete() || exploration_.space().size() > most) return *best_play_;
+  if (!exploration_.complete() || exploration_.space().positions() > most) return *best_play_;
   SolveOptions options;
   options.budget.positions = most + 1;
   options.way = SolveOptions::Way::all;

@@ -85,35 +85,63 @@ struct Idle {
   std::string move;
 };
 
+// Whether a position of each class tells of all: renamings keep what lasts, who waits and which
+// moves have arguments.
+bool one_tells_of_its_class(const Exploration& exploration,
+                            const std::vector<std::uint64_t>& lasting) {
+  const explore::SymmetryGroup& symmetry = exploration.space().symmetry();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& terms = exploration.ground().terms();
+  const auto& moves = exploration.ground().moves();
+  std::vector<std::uint64_t> passing(lasting);
+  for (std::uint64_t& word : passing) word = ~word;
+  std::vector<std::uint64_t> renamed(lasting.size());
+  for (std::size_t e = 1; e < symmetry.size(); ++e) {
+    const auto element = static_cast<explore::SymmetryGroup::Element>(e);
+    symmetry.rename(passing, element, renamed.data());
+    if (renamed != passing) return false;
+    for (std::size_t role = 0; role < moves.size(); ++role) {
+      for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
+        const TermId move = moves[role][m].term;
+        const TermId image = moves[role][symmetry.move(element, role, m)].term;
+        if (core.is_waiting(role, move) != core.is_waiting(role, image)) return false;
+        if ((terms[move].arity == 0) != (terms[image].arity == 0)) return false;
+      }
+    }
+  }
+  return true;
+}
+
 // The first step after which nothing is different in which one role alone did something.
 std::optional<Idle> first_idle(const Exploration& exploration,
                                const std::vector<std::uint64_t>& mask) {
   const StateSpace& space = exploration.space();
   const GameCore& core = *GameAccess::core(exploration.explored());
   LaneEvaluator evaluator(exploration.lanes());
-  std::vector<std::vector<std::uint32_t>> legal(space.roles());
+  std::vector<std::uint64_t> made_before;
+  std::vector<std::uint64_t> made_after;
   std::size_t looked_at = 0;
   constexpr std::size_t most_looked_at = 100'000;  // steps without a change, of waiting roles
-  for (Number p = 0; p < space.expanded(); ++p) {
-    const auto before = space.row(p);
+  const Number stride = one_tells_of_its_class(exploration, mask) ? space.stride() : 1;
+  for (Number p = 0; p < space.expanded(); p += stride) {
+    if (!space.is_position(p)) continue;
+    const auto before = space.row(p, made_before);
     const auto steps = space.steps(p);
-    for (std::size_t step = 0; step < steps.size(); ++step) {
-      const auto after = space.row(steps[step]);
+    for (std::uint32_t step = 0; step < steps.size(); ++step) {
+      const auto after = space.row(steps[step], made_after);
       bool same = true;
       for (std::size_t w = 0; w < mask.size() && same; ++w) {
         same = ((before[w] ^ after[w]) & mask[w]) == 0;
       }
       if (!same) continue;
       if (++looked_at > most_looked_at) return std::nullopt;
-      evaluator.set_positions(before, 1);
-      for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
-      const auto joint = exploration.joint_of(legal, step);
+      const auto joint = exploration.joint_of(exploration.legal_at(p, evaluator), step);
       std::vector<std::size_t> doing;
       for (std::size_t role = 0; role < joint.size(); ++role) {
         const TermId move = exploration.ground().moves()[role][joint[role]].term;
         if (!core.is_waiting(role, move) && !exploration.is_chance(role)) doing.push_back(role);
       }
-      if (doing.size() != 1 || legal[doing[0]].size() == 1) continue;
+      if (doing.size() != 1 || space.choices(p, doing[0]) == 1) continue;
       const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
       if (exploration.ground().terms()[move].arity == 0) continue;  // a pass, meant to be one
       return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};

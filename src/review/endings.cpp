@@ -16,11 +16,11 @@ using Number = StateSpace::Number;
 // not looked at counts as off.
 EndOrder end_order(const StateSpace& space) {
   EndOrder result;
-  const Number count = space.expanded();
+  const Number count = space.expanded_classes();
   std::vector<std::uint32_t> open(count, 0);  // followers that are not off, as often as they follow
   std::vector<std::uint64_t> first(std::size_t{count} + 1, 0);
   for (Number p = 0; p < count; ++p) {
-    for (const Number next : space.steps(p)) {
+    for (const Number next : space.class_steps(p)) {
       if (next >= count) continue;
       ++open[p];
       ++first[next + 1];
@@ -30,7 +30,7 @@ EndOrder end_order(const StateSpace& space) {
   std::vector<Number> before(first[count]);
   std::vector<std::uint64_t> at(first.begin(), first.end() - 1);
   for (Number p = 0; p < count; ++p) {
-    for (const Number next : space.steps(p)) {
+    for (const Number next : space.class_steps(p)) {
       if (next < count) before[at[next]++] = p;
     }
   }
@@ -48,11 +48,13 @@ EndOrder end_order(const StateSpace& space) {
   // Followers of what is left that are left too, until one comes again.
   Number p = 0;
   while (open[p] == 0) ++p;
-  result.cycle = space.line_to(p);
+  for (const Number position : space.line_to(space.first_of(p))) {
+    result.cycle.push_back(space.class_of(position));
+  }
   std::vector<Number> walked{p};
   while (true) {
-    const auto next =
-        std::ranges::find_if(space.steps(p), [&](Number n) { return n < count && open[n] != 0; });
+    const auto next = std::ranges::find_if(space.class_steps(p),
+                                           [&](Number n) { return n < count && open[n] != 0; });
     p = *next;
     const auto again = std::ranges::find(walked, p);
     if (again != walked.end()) {
@@ -60,6 +62,7 @@ EndOrder end_order(const StateSpace& space) {
           result.cycle.size() - 1 + static_cast<std::size_t>(again - walked.begin());
       result.cycle.insert(result.cycle.end(), walked.begin() + 1, walked.end());
       result.cycle.push_back(p);
+      result.cycle = space.round(std::move(result.cycle), result.repeats_from);
       return result;
     }
     walked.push_back(p);
@@ -109,16 +112,20 @@ Conclusion ask_ends(Inquiry& inquiry) {
       if (const auto& proof = inquiry.ending_proof()) {
         return std::vector{Answer{"ends", Verdict::holds, proof_text(*proof)}};
       }
-      return std::vector{Answer{
-          "ends", Verdict::unknown,
-          fmt::format("no position comes again among {} positions; unknown beyond", space.size())}};
+      return std::vector{
+          Answer{"ends", Verdict::unknown,
+                 fmt::format("no position comes again among {} positions; unknown beyond",
+                             space.positions())}};
     }
-    std::vector<std::uint32_t> longest(space.size(), 0);
-    for (const Number p : order.order) {
-      for (const Number next : space.steps(p)) longest[p] = std::max(longest[p], longest[next] + 1);
+    std::vector<std::uint32_t> longest(space.classes(), 0);
+    for (const Number c : order.order) {
+      for (const Number next : space.class_steps(c)) {
+        longest[c] = std::max(longest[c], longest[next] + 1);
+      }
     }
     std::uint32_t soonest = longest[0];
-    for (Number p = space.size(); p-- > 0;) {
+    for (Number c = space.classes(); c-- > 0;) {
+      const Number p = space.first_of(c);
       if (space.kind(p) != StateSpace::Kind::open) soonest = std::min(soonest, space.depth(p));
     }
     return std::vector{Answer{
@@ -131,17 +138,17 @@ Conclusion ask_ends(Inquiry& inquiry) {
 
 namespace {
 
-// For every position the outcomes that can still come of it, a bit for each; empty if there are
-// too many.
+// For every class of positions the outcomes that can still come of it, a bit for each; empty if
+// there are too many.
 std::vector<std::uint64_t> outcomes_ahead(const StateSpace& space, const EndOrder& order) {
   if (space.outcomes().size() > 64 || !order.cycle.empty()) return {};
-  std::vector<std::uint64_t> ahead(space.size(), 0);
-  for (const Number p : order.order) {
-    if (space.kind(p) != StateSpace::Kind::open) {
-      ahead[p] = std::uint64_t{1} << space.outcome(p);
+  std::vector<std::uint64_t> ahead(space.classes(), 0);
+  for (const Number c : order.order) {
+    if (space.kind(space.first_of(c)) != StateSpace::Kind::open) {
+      ahead[c] = std::uint64_t{1} << space.outcome(space.first_of(c));
       continue;
     }
-    for (const Number next : space.steps(p)) ahead[p] |= ahead[next];
+    for (const Number next : space.class_steps(c)) ahead[c] |= ahead[next];
   }
   return ahead;
 }
@@ -213,23 +220,26 @@ Conclusion ask_settled(Inquiry& inquiry) {
                                 "there are too many outcomes, or lines of play without an end"}};
     }
     std::uint64_t standing = 0;  // positions in which somebody can choose and the result stands
-    std::vector<std::uint32_t> to_end(space.size(), 0);  // fewest choices on a line to an end
-    std::optional<std::uint32_t> soonest;                // from a result still open to the end
+    std::vector<std::uint32_t> to_end(space.classes(), 0);  // fewest choices on a line to an end
+    std::optional<std::uint32_t> soonest;                   // from a result still open to the end
     Number first = 0;
-    for (const Number p : order.order) {
+    for (const Number c : order.order) {
+      const Number p = space.first_of(c);
       if (space.kind(p) != StateSpace::Kind::open) continue;
-      to_end[p] = ~std::uint32_t{0};
-      for (const Number next : space.steps(p)) to_end[p] = std::min(to_end[p], to_end[next]);
+      to_end[c] = ~std::uint32_t{0};
+      for (const Number next : space.class_steps(c)) {
+        to_end[c] = std::min(to_end[c], to_end[next]);
+      }
       bool chosen = false;
       for (std::size_t role = 0; role < space.roles(); ++role) {
         chosen = chosen || (space.choices(p, role) > 1 && !exploration.is_chance(role));
       }
-      to_end[p] += chosen ? 1 : 0;
-      if (std::has_single_bit(ahead[p])) {
-        standing += chosen ? 1 : 0;
+      to_end[c] += chosen ? 1 : 0;
+      if (std::has_single_bit(ahead[c])) {
+        standing += chosen ? space.class_size(c) : 0;
         if (chosen && (first == 0 || p < first)) first = p;
-      } else if (!soonest || to_end[p] < *soonest) {
-        soonest = to_end[p];
+      } else if (!soonest || to_end[c] < *soonest) {
+        soonest = to_end[c];
       }
     }
     constexpr std::uint32_t too_long = 3;  // choices, the one that settles it included
@@ -247,7 +257,7 @@ Conclusion ask_settled(Inquiry& inquiry) {
       return std::vector{Answer{"settled", Verdict::holds,
                                 "wherever somebody can choose, the result is still open"}};
     }
-    const double share = static_cast<double>(standing) / static_cast<double>(space.size());
+    const double share = static_cast<double>(standing) / static_cast<double>(space.positions());
     return std::vector{Answer{
         "settled", Verdict::holds,
         fmt::format("lines of play end with their result open to the last plies; it stands while "

@@ -1,4 +1,4 @@
-// Explored positions in an order in which all that follows a position comes before it.
+// Explored classes of positions in an order in which all that follows one comes before it.
 #pragma once
 
 #include <vector>
@@ -8,14 +8,14 @@
 namespace orchard::review {
 
 struct EndOrder {
-  std::vector<explore::StateSpace::Number> order;  // of all that leads to ends only
+  std::vector<explore::StateSpace::Number> order;  // classes of all that leads to ends only
   // If some position can come again: a line from the start whose last position is that of its ply
   // `repeats_from`.
   std::vector<explore::StateSpace::Number> cycle;
   std::size_t repeats_from = 0;
 };
 
-// O(positions + steps), 4 bytes a step.
+// O(classes + steps), 4 bytes a step.
 EndOrder end_order(const explore::StateSpace& space);
 
 }  // namespace orchard::review

@@ -25,34 +25,83 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
       explored_(explored),
       lanes_(*GameAccess::core(explored)->lanes()),
       start_(start_row(explored)),
-      space_(lanes_),
+      space_(std::make_unique<StateSpace>(lanes_)),
       seed_(seed) {}
 
-Diagnostics Exploration::explore(const Budget& budget, unsigned threads) {
+// The renamings that leave the rules as they are, if with them a third of the positions found last
+// need not be kept.
+explore::SymmetryGroup Exploration::useful_symmetry() const {
+  auto group = explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_);
+  if (group.size() == 1) return group;
+  constexpr StateSpace::Number looked_at = 10'000;
+  const StateSpace::Number first = space_->size() - std::min(space_->size(), looked_at);
+  double classes = 0;
+  for (StateSpace::Number p = first; p < space_->size(); ++p) {
+    classes += std::popcount(group.stabilizer(space_->row(p)));
+  }
+  classes /= static_cast<double>(group.size());
+  return 1.5 * classes <= space_->size() - first ? group : explore::SymmetryGroup{};
+}
+
+Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
+                                 ReviewOptions::Symmetry symmetry) {
+  using Symmetry = ReviewOptions::Symmetry;
   constexpr std::uint64_t usual_bits = 60'000'000;
   constexpr std::uint64_t usual_coded = 10'000'000;
+  constexpr std::uint64_t few = 300'000;  // positions that are kept all the same
   const Stopwatch clock(budget);
   const Budget limits = with_defaults(budget);
-  const auto ending = space_.explore(start_, limits, threads);
-  if (!ending) return ending.diagnostics();
-  ending_ = *ending;
+  const auto left = [&](Budget part) {
+    if (limits.seconds) part.seconds = std::max(*limits.seconds - clock.seconds(), 0.0);
+    return part;
+  };
+  bool goes_on = true;
+  if (symmetry == Symmetry::always) {
+    space_ = std::make_unique<StateSpace>(
+        lanes_, explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_));
+  } else if (symmetry == Symmetry::automatic && *limits.positions > few) {
+    Budget first = limits;
+    first.positions = few;
+    first.checkpoint.reset();
+    const auto ending = space_->explore(start_, first, threads);
+    if (!ending) return ending.diagnostics();
+    ending_ = *ending;
+    goes_on = ending_ == Ending::positions || limits.checkpoint;
+    explore::SymmetryGroup group;
+    if (ending_ == Ending::positions) group = useful_symmetry();
+    if (group.size() > 1 || limits.checkpoint) {
+      space_ = std::make_unique<StateSpace>(lanes_, std::move(group));
+    }
+  }
+  if (goes_on) {
+    const auto ending = space_->explore(start_, left(limits), threads);
+    if (!ending) return ending.diagnostics();
+    ending_ = *ending;
+  }
   threads_ = threads;
-  sweep_budget_ = limits;
+  sweep_budget_ = left(limits);
   most_swept_ = {budget.positions.value_or(usual_bits), budget.positions.value_or(usual_coded)};
-  if (limits.seconds) sweep_budget_.seconds = std::max(*limits.seconds - clock.seconds(), 0.0);
   return {};
+}
+
+StateSpace::Number Exploration::end_of_layer(std::size_t depth) const {
+  const auto& firsts = space_->depths();
+  return depth + 1 < firsts.size() ? firsts[depth + 1] : space_->size();
+}
+
+std::size_t Exploration::last_whole_layer() const {
+  std::size_t depth = space_->depths().size() - 1;
+  while (depth > 0 && space_->depths()[depth] > space_->expanded()) --depth;
+  return depth;
 }
 
 // How many positions the depth behind the last one that is known whole has, if it grows as that one
 // did.
 double Exploration::layer_beyond() const {
-  const auto& firsts = space_.depths();
   const auto layer = [&](std::size_t depth) {
-    const StateSpace::Number end = depth + 1 < firsts.size() ? firsts[depth + 1] : space_.size();
-    return static_cast<double>(end - firsts[depth]);
+    return static_cast<double>(space_->positions(space_->depths()[depth], end_of_layer(depth)));
   };
-  std::size_t whole = firsts.size() - 1;
-  while (whole > 0 && firsts[whole] > space_.expanded()) --whole;
+  const std::size_t whole = last_whole_layer();
   return whole > 0 ? layer(whole) * layer(whole) / layer(whole - 1) : 0;
 }
 
@@ -61,9 +110,14 @@ void Exploration::sweep(const circuit::Network& network, const std::vector<Signa
   const bool too_many = ending_ == Ending::positions || ending_ == Ending::memory;
   explore::Sweep::Most most = most_swept_;
   if (layer_beyond() > static_cast<double>(most.coded)) most.coded = 0;  // it would be in vain
-  if (!too_many || most.bits <= space_.size()) return;
+  if (!too_many || most.bits <= space_->positions()) return;
   sweep_ = explore::Sweep::run(lanes_, start_, {&network, signals}, sweep_budget_, most, threads_);
   if (!sweep_) return;
+  // One that its budget ended is worth something if it went further.
+  if (!sweep_->complete() && sweep_->depths().size() - 1 <= last_whole_layer()) {
+    sweep_ = nullptr;
+    return;
+  }
   for (std::size_t s = 0; s < sightings.size(); ++s) {
     const Beyond& seen = sweep_->sightings()[s];
     sightings[s].count = seen.count;
@@ -75,20 +129,18 @@ std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& net
                                                      std::vector<Signal> signals) {
   std::vector<Sighting> result(signals.size());
   explore::Watch watch(lanes_, network, signals);
-  constexpr std::size_t most = LaneEvaluator::most;
-  for (StateSpace::Number first = 0; first < space_.size(); first += most) {
-    const std::size_t count = std::min<std::size_t>(most, space_.size() - first);
-    watch.look(space_.rows(first, count), count);
+  space_->each_block([&](StateSpace::Row rows, std::span<const StateSpace::Number> positions) {
+    watch.look(rows, positions.size());
     for (std::size_t s = 0; s < result.size(); ++s) {
       const std::uint64_t here = watch.count(s);
       if (here == 0) continue;
       result[s].count += here;
       if (result[s].first) continue;
-      StateSpace::Number at = 0;
+      std::size_t at = 0;
       while (!watch.holds(s, at)) ++at;
-      result[s].first = Spot(first + at);
+      result[s].first = Spot(positions[at]);
     }
-  }
+  });
   if (!complete()) sweep(network, signals, result);
   if (looked_at_all()) return result;
   sample([&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
@@ -107,7 +159,9 @@ std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& net
 void Exploration::look_at_steps(
     explore::Watch& watch, const std::function<void(std::span<const StepPlace>)>& visit) const {
   LaneEvaluator lanes(lanes_);
-  std::vector<std::vector<std::uint32_t>> legal(space_.roles());
+  const explore::SymmetryGroup& symmetry = space_->symmetry();
+  std::vector<std::vector<std::uint32_t>> legal(space_->roles());
+  std::vector<std::uint32_t> renamed(space_->roles());
   std::vector<std::uint64_t> rows;
   std::vector<StepPlace> places;
   const auto flush = [&] {
@@ -117,29 +171,36 @@ void Exploration::look_at_steps(
     rows.clear();
     places.clear();
   };
-  const auto add = [&](StepPlace place, std::span<const std::uint32_t> joint) {
-    const auto row = space_.row(place.position);
+  const auto add = [&](StepPlace place, StateSpace::Row row, std::span<const std::uint32_t> joint) {
     rows.insert(rows.end(), row.begin(), row.end());
     watch.set_joint(places.size(), joint);
     places.push_back(place);
     if (places.size() == LaneEvaluator::most) flush();
   };
-  for (StateSpace::Number first = 0; first < space_.size(); first += LaneEvaluator::most) {
-    const std::size_t block = std::min<std::size_t>(LaneEvaluator::most, space_.size() - first);
-    lanes.set_positions(space_.rows(first, block), block);
-    for (std::size_t at = 0; at < block; ++at) {
-      const auto position = static_cast<StateSpace::Number>(first + at);
-      if (position >= space_.expanded() || space_.kind(position) != StateSpace::Kind::open) {
-        add({position, StepPlace::no_step}, {});
+  const std::size_t words = space_->words();
+  space_->each_block([&](StateSpace::Row block, std::span<const StateSpace::Number> positions) {
+    // Of a class the position kept comes first, and what is legal in it.
+    lanes.set_positions(block, positions.size());
+    std::size_t kept = 0;
+    for (std::size_t at = 0; at < positions.size(); ++at) {
+      const StateSpace::Number position = positions[at];
+      const auto row = block.subspan(at * words, words);
+      const auto element = space_->element(position);
+      if (element == 0) kept = at;
+      if (position >= space_->expanded() || space_->kind(position) != StateSpace::Kind::open) {
+        add({position, StepPlace::no_step}, row, {});
         continue;
       }
-      for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(at, role, legal[role]);
+      for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(kept, role, legal[role]);
       std::size_t step = 0;
       explore::each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
-        add({position, step++}, joint);
+        for (std::size_t role = 0; role < joint.size(); ++role) {
+          renamed[role] = symmetry.move(element, role, joint[role]);
+        }
+        add({position, step++}, row, renamed);
       });
     }
-  }
+  });
   flush();
 }
 
@@ -187,8 +248,7 @@ Line Exploration::replay(const std::vector<JointMove>& joints) const {
   return line;
 }
 
-std::vector<std::uint32_t> Exploration::joint_of(
-    const std::vector<std::vector<std::uint32_t>>& legal, std::size_t step) const {
+std::vector<std::uint32_t> Exploration::joint_of(const Legal& legal, std::size_t step) const {
   const auto choices = explore::choices_of_joint_move(
       step, legal.size(), [&](std::size_t role) { return legal[role].size(); });
   std::vector<std::uint32_t> joint(legal.size());
@@ -196,17 +256,27 @@ std::vector<std::uint32_t> Exploration::joint_of(
   return joint;
 }
 
+Exploration::Legal Exploration::legal_at(StateSpace::Number position,
+                                         LaneEvaluator& evaluator) const {
+  Legal legal(space_->roles());
+  evaluator.set_positions(space_->row(space_->first_of(space_->class_of(position))), 1);
+  for (std::size_t role = 0; role < legal.size(); ++role) {
+    evaluator.legal(0, role, legal[role]);
+    for (std::uint32_t& move : legal[role]) {
+      move = space_->symmetry().move(space_->element(position), role, move);
+    }
+  }
+  return legal;
+}
+
 Line Exploration::line_through(const std::vector<StateSpace::Number>& positions) const {
   std::vector<JointMove> joints;
   LaneEvaluator evaluator(lanes_);
-  std::vector<std::vector<std::uint32_t>> legal(space_.roles());
   for (std::size_t ply = 0; ply + 1 < positions.size(); ++ply) {
-    const auto next = space_.steps(positions[ply]);
+    const auto next = space_->steps(positions[ply]);
     const auto step =
         static_cast<std::size_t>(std::ranges::find(next, positions[ply + 1]) - next.begin());
-    evaluator.set_positions(space_.row(positions[ply]), 1);
-    for (std::size_t role = 0; role < legal.size(); ++role) evaluator.legal(0, role, legal[role]);
-    joints.push_back(joint_move(joint_of(legal, step)));
+    joints.push_back(joint_move(joint_of(legal_at(positions[ply], evaluator), step)));
   }
   return replay(joints);
 }
@@ -222,7 +292,7 @@ JointMove Exploration::joint_move(std::span<const std::uint32_t> numbers) const 
 
 Line Exploration::line_to(const Spot& spot) const {
   if (const auto* position = std::get_if<StateSpace::Number>(&spot)) {
-    return line_through(space_.line_to(*position));
+    return line_through(space_->line_to(*position));
   }
   std::vector<JointMove> joints;
   for (const auto& numbers : joints_to(spot)) joints.push_back(joint_move(numbers));
@@ -240,7 +310,9 @@ Line Exploration::line_to(const Spot& spot, const LastMove& last) const {
   std::vector<std::uint64_t> row = start_;
   if (const auto* position = std::get_if<StateSpace::Number>(&spot)) {
     joints = line_to(spot).joints;
-    row.assign(space_.row(*position).begin(), space_.row(*position).end());
+    std::vector<std::uint64_t> made;
+    const auto here = space_->row(*position, made);
+    row.assign(here.begin(), here.end());
   } else {
     LaneEvaluator evaluator(lanes_);
     for (const auto& numbers : joints_to(spot)) {
@@ -262,17 +334,32 @@ Line Exploration::continued(const Line& line, const JointMove& joint) const {
 }
 
 std::uint64_t Exploration::depth_of(const Spot& spot) const {
-  if (const auto* position = std::get_if<StateSpace::Number>(&spot)) return space_.depth(*position);
+  if (const auto* position = std::get_if<StateSpace::Number>(&spot))
+    return space_->depth(*position);
   if (const auto* beyond = std::get_if<Beyond>(&spot)) return beyond->depth;
   return std::get<SampledGames::Place>(spot).ply;
 }
 
 std::string Exploration::extent() const {
-  return looked_at_all() ? fmt::format("in all {} positions", positions()) : extent_of_steps();
+  if (looked_at_all()) return fmt::format("in all {} positions", positions());
+  if (sweep_) {
+    return fmt::format("in all {} positions up to depth {}; unknown beyond", sweep_->positions(),
+                       sweep_->depths().size() - 1);
+  }
+  return extent_up_to(last_whole_layer());
 }
 
 std::string Exploration::extent_of_steps() const {
-  return complete() ? fmt::format("in all {} positions", space_.size()) : "as far as was looked";
+  if (complete()) return fmt::format("in all {} positions", space_->positions());
+  std::size_t depth = space_->depths().size();
+  while (depth > 0 && end_of_layer(depth - 1) > space_->expanded()) --depth;
+  return depth == 0 ? "as far as was looked" : extent_up_to(depth - 1);
+}
+
+std::string Exploration::extent_up_to(std::size_t depth) const {
+  if (depth == 0) return "at the start; unknown beyond";
+  return fmt::format("in all {} positions up to depth {}; unknown beyond",
+                     space_->positions(0, end_of_layer(depth)), depth);
 }
 
 Budget with_defaults(Budget budget) {

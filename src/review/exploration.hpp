@@ -17,6 +17,7 @@
 #include "explore/watch.hpp"
 #include "game/core.hpp"
 #include "orchard/line.hpp"
+#include "orchard/review.hpp"
 
 namespace orchard::review {
 
@@ -29,22 +30,25 @@ class Exploration {
   // `explored` has the roles, fluents and moves of `game`; its lanes must exist.
   Exploration(const Game& game, const Game& explored, std::uint64_t seed);
 
-  // Fails if a checkpoint cannot be read or written. Where that leaves positions out, `look` may
+  // One of each class of positions that the rules do not tell apart, or all of them: `automatic`
+  // keeps all of a small space. Fails if a checkpoint cannot be read or written. Where that leaves
+  // positions out, `look` may
   // still look at all of them by themselves, if they are not more than the budget says (60 million
   // if it does not).
-  Diagnostics explore(const Budget& budget, unsigned threads);
+  Diagnostics explore(const Budget& budget, unsigned threads, ReviewOptions::Symmetry symmetry);
 
   const Game& game() const { return game_; }
   const Game& explored() const { return explored_; }
   const LaneGame& lanes() const { return lanes_; }
   const ground::GroundProgram& ground() const { return lanes_.ground(); }
-  const StateSpace& space() const { return space_; }
+  const StateSpace& space() const { return *space_; }
   Ending ending() const { return ending_; }
   bool complete() const { return ending_ == Ending::complete; }
-  // Whether `look` looked at every position, explored or not; and how many there are then.
-  bool looked_at_all() const { return complete() || sweep_ != nullptr; }
-  const explore::Sweep* swept() const { return sweep_.get(); }  // null if it did not have to
-  std::uint64_t positions() const { return sweep_ ? sweep_->positions() : space_.size(); }
+  // Whether `look` looked at every position, explored or not; how it looked at more than were
+  // explored, null if it did not; and how many it looked at.
+  bool looked_at_all() const { return complete() || (sweep_ && sweep_->complete()); }
+  const explore::Sweep* swept() const { return sweep_.get(); }
+  std::uint64_t positions() const { return sweep_ ? sweep_->positions() : space_->positions(); }
   bool is_chance(std::size_t role) const { return game_.roles()[role].is_chance(); }
 
   // Where something was met: a position explored, one beyond them, or a place of a random game.
@@ -91,11 +95,15 @@ class Exploration {
   // The line through positions that follow one another in the explored space.
   Line line_through(const std::vector<StateSpace::Number>& positions) const;
   JointMove joint_move(std::span<const std::uint32_t> numbers) const;
-  // The move numbers of a joint move of a position, as the space numbers its steps.
-  std::vector<std::uint32_t> joint_of(const std::vector<std::vector<std::uint32_t>>& legal,
-                                      std::size_t step) const;
+  // What each role can do in a position explored, in the order in which the space numbers its
+  // steps; the evaluator is set to something else.
+  using Legal = std::vector<std::vector<std::uint32_t>>;
+  Legal legal_at(StateSpace::Number position, LaneEvaluator& evaluator) const;
+  // The move numbers of the joint move that a step makes.
+  std::vector<std::uint32_t> joint_of(const Legal& legal, std::size_t step) const;
 
-  // What the answer is about, for its evidence: "in all 2545 positions", or "as far as was looked".
+  // What the answer is about, for its evidence: "in all 2545 positions", or "in all 98231 positions
+  // up to depth 11; unknown beyond".
   std::string extent() const;
   // The same of what depends on joint moves too.
   std::string extent_of_steps() const;
@@ -103,7 +111,11 @@ class Exploration {
  private:
   void sweep(const circuit::Network& network, const std::vector<Signal>& signals,
              std::vector<Sighting>& sightings);
+  StateSpace::Number end_of_layer(std::size_t depth) const;
+  std::size_t last_whole_layer() const;  // all positions of it were found
+  std::string extent_up_to(std::size_t depth) const;
   double layer_beyond() const;
+  explore::SymmetryGroup useful_symmetry() const;
   std::vector<std::vector<std::uint32_t>> joints_to(const Spot& spot) const;  // not explored
   Line replay(const std::vector<JointMove>& joints) const;
 
@@ -111,7 +123,7 @@ class Exploration {
   Game explored_;
   const LaneGame& lanes_;
   std::vector<std::uint64_t> start_;
-  StateSpace space_;
+  std::unique_ptr<StateSpace> space_;
   std::uint64_t seed_;
   Ending ending_ = Ending::complete;
   Budget sweep_budget_;

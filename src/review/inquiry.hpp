@@ -45,6 +45,11 @@ class Inquiry {
     faults_.push_back(signals_.size());
     return watch(signal);
   }
+  // The same of one that some position should show: if none does, that may be proved too.
+  std::size_t watch_hope(Signal signal) {
+    hints_.push_back(signals_.size());
+    return watch(signal);
+  }
   // Puts on watch what may help proofs; needed for the proofs below, before looking.
   void prepare_proofs();
   // Looks for all of them in one pass.
@@ -76,7 +81,7 @@ class Inquiry {
   circuit::Network network_;
   std::vector<Signal> signals_;
   std::vector<std::size_t> faults_;  // watches of them
-  std::vector<std::size_t> hints_;   // watches of what may help to prove them
+  std::vector<std::size_t> hints_;   // watches of what may help to prove them, or be proved then
   std::vector<Exploration::Sighting> sightings_;
   struct SuggestedGroup {
     prove::FluentGroup group;

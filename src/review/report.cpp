@@ -65,9 +65,10 @@ class ReportWriter {
     const std::string how =
         review_.complete() ? "every position that can be reached"
         : review_.looked_at
-            ? fmt::format(
-                  "every position that can be reached, {} of them with what follows from it",
-                  review_.positions)
+            ? fmt::format("{}, {} of them with what follows from it",
+                          review_.looked_at_all ? "every position that can be reached"
+                                                : "all there are up to there",
+                          review_.positions)
             : fmt::format("the exploration ended by its budget ({}); {} random games beside it",
                           name_of(review_.ending), review_.random_games);
     text_ +=

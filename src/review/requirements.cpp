@@ -38,7 +38,8 @@ Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
     return {std::move(id), Verdict::holds,
             what + "in every reachable position: proved by induction"};
   }
-  return {std::move(id), Verdict::unknown, what + exploration.extent_of_steps()};
+  return {std::move(id), Verdict::unknown,
+          what + (watched.empty() ? exploration.extent_of_steps() : exploration.extent())};
 }
 
 const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched) {
@@ -122,7 +123,7 @@ Conclusion ask_winnable(Inquiry& inquiry) {
         best ? inquiry.network().both(inquiry.game().terminal, inquiry.game().goals[role][*best])
              : never;
     asked.push_back(
-        {role, best ? *number_of(exploration, goals[*best].term) : 0, inquiry.watch(signal)});
+        {role, best ? *number_of(exploration, goals[*best].term) : 0, inquiry.watch_hope(signal)});
   }
   return [&inquiry, &exploration, asked] {
     std::vector<Answer> answers;

@@ -48,9 +48,10 @@ void add_depths(const Exploration& exploration, Review& review) {
   for (std::size_t d = 0; d < space.depths().size(); ++d) {
     const std::uint32_t first = space.depths()[d];
     const std::uint32_t end = d + 1 < space.depths().size() ? space.depths()[d + 1] : space.size();
-    ReviewDepth depth{end - first, 0};
-    for (std::uint32_t p = first; p < std::min(end, space.expanded()); ++p) {
-      depth.ends += space.kind(p) == explore::StateSpace::Kind::terminal ? 1 : 0;
+    ReviewDepth depth{space.positions(first, end), 0};
+    for (std::uint32_t p = first; p < std::min(end, space.expanded()); p += space.stride()) {
+      if (space.kind(p) != explore::StateSpace::Kind::terminal) continue;
+      depth.ends += space.class_size(space.class_of(p));
     }
     review.depths.push_back(depth);
   }
@@ -106,7 +107,8 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
-  if (Diagnostics faults = exploration.explore(options.budget, options.threads); !faults.empty())
+  if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
+      !faults.empty())
     return faults;
   Inquiry inquiry(exploration, budget, options.solution);
   std::vector<Conclusion> conclusions;
@@ -126,8 +128,10 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   review.claims = of_claims();
   review.clauses = inquiry.clause_use();
   add_depths(exploration, review);
-  review.positions = exploration.space().size();
-  if (exploration.looked_at_all()) review.looked_at = exploration.positions();
+  review.positions = exploration.space().positions();
+  review.classes = exploration.space().classes();
+  review.looked_at_all = exploration.looked_at_all();
+  if (review.looked_at_all || exploration.swept()) review.looked_at = exploration.positions();
   review.random_games = exploration.sampled_games();
   review.ending = exploration.ending();
   review.seconds = clock.seconds();
@@ -141,10 +145,12 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   Exploration exploration(game, claims->explored(), options.seed);
-  if (Diagnostics faults = exploration.explore(options.budget, options.threads); !faults.empty())
+  if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
+      !faults.empty())
     return faults;
   Inquiry inquiry(exploration, budget);
   review::SearchedClaim search(inquiry, claims->claims().front());
+  inquiry.prepare_proofs();
   inquiry.look();
   Sought result = search.sought();
   result.unfit = claims->claims().front().unfit;

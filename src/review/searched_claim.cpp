@@ -99,7 +99,7 @@ SearchedClaim::SearchedClaim(Inquiry& inquiry, const Claim& claim)
     const bool hoped = claim.kind == Claim::Kind::possible;
     const Signal signal = instance.needs_move ? (*some_move)(instance.signal) : instance.signal;
     watched_.push_back(
-        {instance.about, hoped ? inquiry.watch(signal) : inquiry.watch_fault(signal)});
+        {instance.about, hoped ? inquiry.watch_hope(signal) : inquiry.watch_fault(signal)});
   }
 }
 
@@ -119,7 +119,13 @@ Answer SearchedClaim::conclude() {
 Sought SearchedClaim::sought() {
   look();
   Sought result;
-  if (!met_) return result;
+  if (!met_) {
+    result.proved = !looked_at_all();
+    for (std::size_t i = 0; i < instances_.size() && result.proved; ++i) {
+      result.proved = is_impossible(i);
+    }
+    return result;
+  }
   result.line = line();
   result.about = met_->about.empty() ? "" : met_->about.substr(std::string_view(" for ").size());
   result.shortest = is_shortest();
@@ -127,8 +133,8 @@ Sought SearchedClaim::sought() {
 }
 
 void SearchedClaim::look_at_positions() {
-  for (const Watched& one : watched_) {
-    if (!inquiry_.sighting(one.number).first) missing_.push_back(one.what);
+  for (std::size_t i = 0; i < watched_.size(); ++i) {
+    if (!inquiry_.sighting(watched_[i].number).first) missing_.push_back(i);
   }
   if (const Watched* const first = soonest(inquiry_, watched_)) {
     const auto& sighting = inquiry_.sighting(first->number);
@@ -141,13 +147,25 @@ bool SearchedClaim::thought_of_all_moves() const {
   return other_moves_ && !inquiry_.sighting(*other_moves_).first;
 }
 
+bool SearchedClaim::looked_at_all() const {
+  const Exploration& exploration = inquiry_.exploration();
+  return needs_moves_ && !thought_of_all_moves() ? exploration.complete()
+                                                 : exploration.looked_at_all();
+}
+
+// Whether an instance is proved to be so nowhere, whatever is played.
+bool SearchedClaim::is_impossible(std::size_t instance) {
+  if (needs_moves_ && !(thought_of_all_moves() && inquiry_.never(*other_moves_))) return false;
+  return inquiry_.never(watched_[instance].number);
+}
+
 void SearchedClaim::look_with_moves() {
   const auto sightings = look_at_steps(inquiry_, instances_);
   Number earliest = 0;
   for (std::size_t s = 0; s < sightings.size(); ++s) {
     if (!sightings[s].first) {
       const bool beyond = other_moves_ && inquiry_.sighting(watched_[s].number).first;
-      if (!beyond) missing_.push_back(instances_[s].about);
+      if (!beyond) missing_.push_back(s);
       continue;
     }
     const auto& place = *sightings[s].first;
@@ -227,22 +245,29 @@ Answer SearchedClaim::nowhere_it_fails() const {
   }
   answer.evidence = "fails" + met_->about;
   if (met_->count > 1) {
-    answer.evidence += fmt::format(", {} times {}", met_->count, extent());
+    answer.evidence += fmt::format(", {} times {}", met_->count,
+                                   looked_at_all() ? extent() : "as far as was looked");
   }
   show(answer);
   return answer;
 }
 
-Answer SearchedClaim::possible() const {
-  const Exploration& exploration = inquiry_.exploration();
+Answer SearchedClaim::possible() {
   Answer answer{claim_.name, Verdict::holds, {}};
   if (!missing_.empty()) {
-    const bool certain = needs_moves_ && !thought_of_all_moves() ? exploration.complete()
-                                                                 : exploration.looked_at_all();
-    answer.verdict = certain ? Verdict::fails : Verdict::unknown;
-    answer.evidence = fmt::format("it is nowhere so{}, {}", missing_.front(), extent());
+    const auto impossible =
+        looked_at_all()
+            ? missing_.begin()
+            : std::ranges::find_if(missing_, [&](std::size_t i) { return is_impossible(i); });
+    const bool proved = !looked_at_all() && impossible != missing_.end();
+    const std::size_t shown = proved ? *impossible : missing_.front();
+    answer.verdict = proved || looked_at_all() ? Verdict::fails : Verdict::unknown;
+    answer.evidence =
+        fmt::format("it is nowhere so{}, {}", instances_[shown].about,
+                    proved ? "in any reachable position: proved by induction" : extent());
     if (missing_.size() > 1) {
-      answer.evidence += fmt::format("; nor for {} other choices", missing_.size() - 1);
+      answer.evidence +=
+          fmt::format("; nor {}for {} other choices", proved ? "met " : "", missing_.size() - 1);
     }
     return answer;
   }

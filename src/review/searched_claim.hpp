@@ -29,7 +29,8 @@ class SearchedClaim {
   SearchedClaim(Inquiry& inquiry, const Claim& claim);
 
   Answer conclude();
-  Sought sought();  // what was met first
+  // What was met first; `proved` if it is known that there is nothing.
+  Sought sought();
 
  private:
   struct Met {
@@ -44,13 +45,15 @@ class SearchedClaim {
   void look_at_positions();
   void look_with_moves();
   bool thought_of_all_moves() const;
+  bool looked_at_all() const;
+  bool is_impossible(std::size_t instance);
   Line line() const;
   Line line_with_move() const;
   bool is_shortest() const { return Exploration::is_shortest(met_->spot); }
   void show(Answer& answer) const;
   std::string extent() const;
   Answer nowhere_it_fails() const;
-  Answer possible() const;
+  Answer possible();
 
   Inquiry& inquiry_;
   const Claim& claim_;
@@ -59,7 +62,7 @@ class SearchedClaim {
   std::vector<Watched> watched_;  // an instance each; if it asks for a move, that some move is so
   std::optional<std::size_t> other_moves_;  // then, where there are moves not thought of
   std::optional<Met> met_;
-  std::vector<std::string> missing_;
+  std::vector<std::size_t> missing_;  // instances that were met nowhere
 };
 
 }  // namespace orchard::review

@@ -144,28 +144,30 @@ class Finder {
 
   std::optional<IdleSetting> search() const {
     const StateSpace& space = exploration_.space();
-    constexpr Number most = 50'000;  // positions looked at
+    constexpr std::uint64_t most = 50'000;  // positions looked at
     LaneEvaluator lanes(exploration_.lanes());
-    std::vector<std::vector<std::uint32_t>> legal(space.roles());
-    for (Number p = 0; p < std::min(space.expanded(), most); ++p) {
+    std::vector<std::uint64_t> made_now;
+    std::vector<std::uint64_t> made_after;
+    std::uint64_t looked_at = 0;
+    for (Number p = 0; p < space.expanded() && looked_at < most; ++p) {
+      if (!space.is_position(p)) continue;
+      ++looked_at;
       if (space.kind(p) != StateSpace::Kind::open) continue;
-      lanes.set_positions(space.row(p), 1);
       std::size_t choosers = 0;
       std::size_t role = 0;
-      for (std::size_t r = 0; r < legal.size(); ++r) {
-        lanes.legal(0, r, legal[r]);
-        if (legal[r].size() > 1) {
-          ++choosers;
-          role = r;
-        }
+      for (std::size_t r = 0; r < space.roles(); ++r) {
+        if (space.choices(p, r) < 2) continue;
+        ++choosers;
+        role = r;
       }
       if (choosers != 1) continue;
-      for (std::size_t choice = 0; choice < legal[role].size(); ++choice) {
-        const auto fluent =
-            set_already(role, legal[role][choice], space.row(p), space.row(space.steps(p)[choice]));
+      const auto now = space.row(p, made_now);
+      const std::vector<std::uint32_t> legal = exploration_.legal_at(p, lanes)[role];
+      for (std::uint32_t choice = 0; choice < legal.size(); ++choice) {
+        const auto after = space.row(space.steps(p)[choice], made_after);
+        const auto fluent = set_already(role, legal[choice], now, after);
         if (!fluent) continue;
-        return IdleSetting{p, choice, role, move_term(role, legal[role][choice]).to_string(),
-                           *fluent};
+        return IdleSetting{p, choice, role, move_term(role, legal[choice]).to_string(), *fluent};
       }
     }
     return std::nullopt;

@@ -93,18 +93,27 @@ Found can_force(const StateSpace& space, const Condition& goal, const Forcing& f
                 std::span<const Number> order, bool beyond) {
   const bool fair = std::ranges::find(forcing.fair, true) != forcing.fair.end();
   const Found ends = at_ends(space, goal, beyond);
+  // What the roles' choices make of the steps, for one class of positions after the other.
+  Number of_class = ~Number{0};
+  std::vector<std::size_t> choice;
+  std::vector<std::size_t> without;
+  std::vector<bool> bad;
+  std::vector<bool> nearer;
+  const auto turn_to = [&](Number p) {
+    if (space.class_of(p) == of_class) return;
+    of_class = space.class_of(p);
+    choice = coalition_choices(space, p, forcing);
+    if (fair) without = chosen_without_chance(space, p, forcing);
+  };
   // A choice is good if every step of it is; with fair chance every step stays within `within`,
   // and of those that differ by chance alone some step comes nearer.
   const auto joins = [&](const Found* within) {
     return [&, within](Number p, const Found& found) {
       const auto steps = space.steps(p);
-      const std::vector<std::size_t> choice = coalition_choices(space, p, forcing);
-      const std::vector<std::size_t> without =
-          fair ? chosen_without_chance(space, p, forcing) : std::vector<std::size_t>{};
-      std::vector<bool> bad(*std::ranges::max_element(choice) + 1, false);
-      std::vector<bool> nearer;
+      turn_to(p);
+      bad.assign(*std::ranges::max_element(choice) + 1, false);
       if (fair) nearer.assign(*std::ranges::max_element(without) + 1, false);
-      for (std::size_t s = 0; s < steps.size(); ++s) {
+      for (std::size_t s = 0; s < choice.size(); ++s) {
         const bool reached = goal.holds(space, p, s) || found[steps[s]] != 0;
         if (!fair) {
           if (!reached) bad[choice[s]] = true;
@@ -113,7 +122,7 @@ Found can_force(const StateSpace& space, const Condition& goal, const Forcing& f
         if (reached) nearer[without[s]] = true;
         if (!goal.holds(space, p, s) && (*within)[steps[s]] == 0) bad[choice[s]] = true;
       }
-      for (std::size_t s = 0; fair && s < steps.size(); ++s) {
+      for (std::size_t s = 0; fair && s < choice.size(); ++s) {
         if (!nearer[without[s]]) bad[choice[s]] = true;
       }
       return std::ranges::find(bad, false) != bad.end();

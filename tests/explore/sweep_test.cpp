@@ -169,7 +169,8 @@ TEST(Sweep, KeepsToItsBudget) {
   const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
   const circuit::Network network = lanes.network().network;
   const auto swept = [&](const Budget& budget, const Sweep::Most& most) {
-    return Sweep::run(lanes, start, {&network, {}}, budget, most, 1) != nullptr;
+    const auto sweep = Sweep::run(lanes, start, {&network, {}}, budget, most, 1);
+    return sweep != nullptr && sweep->complete();
   };
   EXPECT_FALSE(swept({}, {300, any}));
   EXPECT_TRUE(swept({}, in_bits));
@@ -183,6 +184,49 @@ TEST(Sweep, KeepsToItsBudget) {
   little.memory_bytes = 1000;
   EXPECT_FALSE(swept(little, many));
   EXPECT_FALSE(swept(little, coded));
+}
+
+// Ended by its budget it knows of whole depths what the whole look knows of them.
+TEST(Sweep, KnowsOfWholeDepthsWhereItsBudgetEndsIt) {
+  std::size_t ended = 0;
+  for (const char* name : {"espalier_3x3", "snails", "beeline"}) {
+    SCOPED_TRACE(name);
+    const Game game = testing::load(name);
+    const LaneGame& lanes = *GameAccess::core(game)->lanes();
+    const auto start = lanes.row(*lanes.bits(GameAccess::state(game.initial()).fluents()));
+    circuit::Network network = lanes.network().network;
+    const std::vector<Signal> signals = signals_of(lanes, network);
+    StateSpace space(lanes);
+    ASSERT_EQ(space.explore(start, Budget{}).value(), Ending::complete);
+    Watch watch(lanes, network, signals);
+    for (const std::uint64_t most : {40u, 200u, 600u}) {
+      for (const unsigned threads : {1u, 2u}) {
+        const auto sweep =
+            Sweep::run(lanes, start, {&network, signals}, Budget{}, {most, most}, threads);
+        ASSERT_NE(sweep, nullptr);
+        if (sweep->complete()) continue;
+        ++ended;
+        const std::size_t depths = sweep->depths().size();
+        ASSERT_GT(depths, 1u);
+        ASSERT_LT(depths, space.depths().size());
+        const StateSpace::Number end = space.depths()[depths];
+        EXPECT_EQ(sweep->positions(), end);
+        std::vector<std::uint64_t> counts(signals.size(), 0);
+        for (StateSpace::Number p = 0; p < end; ++p) {
+          watch.look(space.row(p), 1);
+          for (std::size_t s = 0; s < signals.size(); ++s) counts[s] += watch.holds(s, 0) ? 1 : 0;
+        }
+        for (std::size_t s = 0; s < signals.size(); ++s) {
+          const Sweep::Sighting& sighting = sweep->sightings()[s];
+          EXPECT_EQ(sighting.count, counts[s]) << "signal " << s;
+          if (sighting.count > 0) {
+            EXPECT_EQ(sweep->line_to(sighting).size(), sighting.depth);
+          }
+        }
+      }
+    }
+  }
+  EXPECT_GE(ended, 10u);
 }
 
 }  // namespace

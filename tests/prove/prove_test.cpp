@@ -101,13 +101,12 @@ TEST(Induction, WhatIsProvedHoldsInEveryPositionExplored) {
     }
     proved_signals += never.size();
     explore::Watch watch(proved.lanes, proved.network, never);
-    for (StateSpace::Number first = 0; first < space.size(); first += LaneEvaluator::most) {
-      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, space.size() - first);
-      watch.look(space.rows(first, count), count);
+    space.each_block([&](StateSpace::Row rows, std::span<const StateSpace::Number> positions) {
+      watch.look(rows, positions.size());
       for (std::size_t s = 0; s < never.size(); ++s) {
         ASSERT_EQ(watch.count(s), 0u);
       }
-    }
+    });
     const auto ending = proved.ending();
     if (!ending) continue;
     ++endings;

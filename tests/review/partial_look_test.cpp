@@ -1,0 +1,154 @@
+// Answers where a budget ends both the exploration and the look at every position.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <fmt/core.h>
+
+#include <numeric>
+
+#include "orchard/review.hpp"
+#include "support/files.hpp"
+#include "support/play.hpp"
+
+namespace orchard {
+namespace {
+
+using ::testing::HasSubstr;
+using testing::load;
+
+std::uint64_t positions_up_to(const Review& review, std::size_t depth) {
+  std::uint64_t result = 0;
+  for (std::size_t d = 0; d <= depth; ++d) result += review.depths[d].positions;
+  return result;
+}
+
+const Answer& answer(const Review& review, const std::string& id) {
+  for (const auto* answers : {&review.questions, &review.claims}) {
+    const auto found = std::ranges::find(*answers, id, &Answer::id);
+    if (found != answers->end()) return *found;
+  }
+  throw std::runtime_error("no answer " + id);
+}
+
+// The look keeps less of a position, so it gets deeper than what is explored in the same memory.
+TEST(PartialLook, SaysHowDeepItCame) {
+  const Game game = load("channel", {{"rows", 3}, {"columns", 3}});
+  const testing::TemporaryFolder folder;
+  ReviewOptions options;
+  options.symmetry = ReviewOptions::Symmetry::never;
+  options.claims = folder.write(
+      "some.claims",
+      "(claim \"late\" (never (and terminal (goal warden 100))))\n"
+      "(claim \"hoped\" (possible (and terminal (goal warden 100))))\n"
+      "(claim \"early\" (never (and (true (square 1 1 water)) (true (square 2 1 water)))))\n");
+  const Review whole = review_rules(game, options).value();
+  ASSERT_TRUE(whole.complete());
+  ASSERT_TRUE(whole.looked_at_all);
+  std::size_t partial = 0;
+  for (const std::uint64_t megabytes : {1, 2, 4}) {
+    SCOPED_TRACE(megabytes);
+    options.budget.memory_bytes = megabytes << 20;
+    const Review review = review_rules(game, options).value();
+    EXPECT_FALSE(review.complete());
+    EXPECT_FALSE(review.looked_at_all);
+    if (!review.looked_at) continue;
+    ++partial;
+    const std::size_t depth = review.depths.size() - 1;
+    ASSERT_LT(depth, whole.depths.size() - 1);
+    EXPECT_GT(*review.looked_at, review.positions);
+    EXPECT_EQ(*review.looked_at, positions_up_to(whole, depth));
+    for (std::size_t d = 0; d <= depth; ++d) {
+      EXPECT_EQ(review.depths[d].positions, whole.depths[d].positions);
+      EXPECT_EQ(review.depths[d].ends, whole.depths[d].ends);
+    }
+    EXPECT_GT(review.random_games, 0u);
+    const std::string extent =
+        fmt::format("in all {} positions up to depth {}; unknown beyond", *review.looked_at, depth);
+    // The warden wins late, seldom by chance.
+    const Answer& late = answer(review, "late");
+    if (late.verdict == Verdict::unknown) {
+      EXPECT_EQ(late.evidence, extent);
+    }
+    const Answer& hoped = answer(review, "hoped");
+    if (hoped.verdict == Verdict::unknown) {
+      EXPECT_THAT(hoped.evidence, HasSubstr(extent));
+    }
+    const Answer& winnable = answer(review, "winnable:warden");
+    if (winnable.verdict == Verdict::unknown) {
+      EXPECT_THAT(winnable.evidence, HasSubstr(extent));
+    }
+    // What was met is met after as many plies.
+    EXPECT_EQ(answer(review, "early").verdict, answer(whole, "early").verdict);
+    if (answer(whole, "early").line) {
+      EXPECT_EQ(answer(review, "early").line->joints.size(),
+                answer(whole, "early").line->joints.size());
+    }
+  }
+  EXPECT_GE(partial, 2u);
+}
+
+TEST(PartialLook, OfWhatIsExploredSaysHowDeepToo) {
+  const Game game = load("silo", {{"heights", 3}, {"bins", 3}});
+  ReviewOptions options;
+  const testing::TemporaryFolder folder;
+  options.claims = folder.write("some.claims",
+                                "(claim \"full\" (never (and terminal (goal miller 50))))\n"
+                                "(claim \"move\" (never (and (does miller (load 1)) (true (place 3 "
+                                "2 baker)) (true (place 3 3 miller)))))\n");
+  const Review whole = review_rules(game, options).value();
+  ASSERT_TRUE(whole.complete());
+  for (const std::uint64_t positions : {1u, 2u, 30u, 300u}) {
+    SCOPED_TRACE(positions);
+    options.budget.positions = positions;
+    const Review review = review_rules(game, options).value();
+    ASSERT_FALSE(review.complete());
+    EXPECT_FALSE(review.looked_at.has_value());
+    for (const Answer& claim : review.claims) {
+      if (claim.verdict != Verdict::unknown) continue;
+      if (claim.evidence == "at the start; unknown beyond") continue;
+      // "in all N positions up to depth D…": N as the whole exploration counts them.
+      std::uint64_t count = 0;
+      std::size_t depth = 0;
+      ASSERT_EQ(std::sscanf(claim.evidence.c_str(), "in all %lu positions up to depth %zu", &count,
+                            &depth),
+                2)
+          << claim.evidence;
+      EXPECT_EQ(count, positions_up_to(whole, depth));
+      EXPECT_LE(count, review.positions);
+    }
+  }
+}
+
+// What cannot be is proved not to be, beyond what is explored.
+TEST(PartialLook, WhatIsHopedForIsProvedImpossible) {
+  const Game game = load("silo");
+  ReviewOptions options;
+  options.budget.positions = 2000;
+  const testing::TemporaryFolder folder;
+  options.claims = folder.write(
+      "some.claims",
+      "(claim \"both win\" (possible (and (wins miller) (wins baker))))\n"
+      "(claim \"two in turn\" (possible (and (true (turn ?who)) (true (turn ?other)) (distinct "
+      "?who ?other))))\n"
+      "(claim \"the floor is taken\" (possible (true (place 1 1 ?who))))\n"
+      "(claim \"full\" (possible (and terminal (goal miller 50))))\n");
+  const Review review = review_rules(game, options).value();
+  EXPECT_FALSE(review.complete());
+  for (const char* id : {"both win", "two in turn"}) {
+    EXPECT_EQ(answer(review, id).verdict, Verdict::fails);
+    EXPECT_THAT(answer(review, id).evidence,
+                HasSubstr("in any reachable position: proved by induction"));
+  }
+  EXPECT_EQ(answer(review, "the floor is taken").verdict, Verdict::holds);
+  EXPECT_NE(answer(review, "full").verdict, Verdict::fails);
+  const Sought nowhere = find_position(game, "(and (wins miller) (wins baker))", options).value();
+  EXPECT_TRUE(nowhere.proved);
+  EXPECT_FALSE(nowhere.line.has_value());
+  // Best play is needed for a full silo; that it can be full is not excluded.
+  const Sought full =
+      find_position(game, "(and terminal (goal miller 50) (not room_left))", options).value();
+  EXPECT_FALSE(full.proved);
+}
+
+}  // namespace
+}  // namespace orchard
