@@ -22,6 +22,10 @@ class KeyParts {
     const Key<words> mixed = mixer_.mix(key);
     parts_[part_of(mixed)].push_back(mixed);
   }
+  // So that about so many keys in all fit without more memory being taken than they need.
+  void make_room(std::uint64_t keys) {
+    for (auto& part : parts_) part.reserve(keys / key_parts + keys / key_parts / 8 + 8);
+  }
   std::vector<Key<words>>& operator[](std::size_t part) { return parts_[part]; }
   std::uint64_t size() const {
     std::uint64_t result = 0;

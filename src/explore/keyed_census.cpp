@@ -55,9 +55,11 @@ std::optional<std::uint64_t> bitmap_bytes(const PositionCode& code, const Renami
 }
 
 // While there are at most so many keys sets are best: runs take longer, and large bitmaps soon take
-// all of their memory. `bytes`: of the bitmap that is to be used then, or nothing.
-std::uint64_t few_keys(std::optional<std::uint64_t> bytes, const CensusOptions& options) {
-  constexpr std::uint64_t few = 3'000'000;
+// all of their memory. `bytes`: of the bitmap that is to be used then, or nothing. `words`: of a
+// key.
+std::uint64_t few_keys(std::optional<std::uint64_t> bytes, std::size_t words,
+                       const CensusOptions& options) {
+  const std::uint64_t few = 3'000'000 / words;
   constexpr std::uint64_t little_memory = 512 << 20;
   constexpr std::uint64_t bytes_worth_a_key = 400;
   constexpr std::uint64_t bytes_of_sets = 128;  // for each key, at most
@@ -144,7 +146,8 @@ KeyedCensus::Attempt KeyedCensus::next_attempt() {
     if (!bytes) way_.store = Way::Store::runs;
   }
   if (!saved_) way.store = way_.store;
-  const std::uint64_t few = few_keys(way_.store == Way::Store::bitmap ? bytes : 0, options_);
+  const std::uint64_t few =
+      few_keys(way_.store == Way::Store::bitmap ? bytes : 0, result.code.words(), options_);
   if (few > 0 && way_.keys <= few && (!saved_ || way.store == Way::Store::sets)) {
     result.plan.most_keys = few;
     way.store = Way::Store::sets;

@@ -9,8 +9,8 @@ namespace {
 
 constexpr std::size_t parts = key_parts;
 // So many bytes of keys are found before they are put in order: the more there are, the fewer times
-// runs are put together; but at most an eighth of what the runs take.
-constexpr std::uint64_t fewest_found_bytes = 32 << 20;
+// runs are put together; but at most a tenth of what the runs take.
+constexpr std::uint64_t fewest_found_bytes = 16 << 20;
 constexpr std::uint64_t most_found_bytes = 512 << 20;
 
 template <std::size_t words>
@@ -38,11 +38,7 @@ class RunStore : public KeptLayers<words> {
   void enter_next_layer(Crew& crew) override;
   bool expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
                    std::span<LayerWorker> workers) override;
-  bool is_full() const override {
-    const std::uint64_t most = std::min(most_found_bytes, plan_.memory.value_or(~0ull) / 8);
-    const std::uint64_t worth = std::max(shelf_.bytes_in_memory() / 8, fewest_found_bytes);
-    return found_by(workers_) * sizeof(OneKey) >= std::min(worth, most);
-  }
+  bool is_full() const override { return found_by(workers_) >= most_found(); }
   void collect(Crew& crew) override;
   std::uint64_t surely_reached() const override {
     return std::ranges::all_of(parts_, &Part::settled) ? reached() : before_;
@@ -74,6 +70,12 @@ class RunStore : public KeptLayers<words> {
   };
   using Layer = std::vector<Run>;  // by part
 
+  // Keys that are found before they are collected.
+  std::uint64_t most_found() const {
+    const std::uint64_t most = std::min(most_found_bytes, plan_.memory.value_or(~0ull) / 8);
+    const std::uint64_t worth = std::max(shelf_.bytes_in_memory() / 10, fewest_found_bytes);
+    return std::min(worth, most) / sizeof(OneKey);
+  }
   void settle(Crew& crew);
   Run merged(std::span<const Run> runs, std::span<const Run* const> without, Worker& by);
   void tidy(std::vector<Run>& runs, std::size_t together, Worker& by);
@@ -162,6 +164,7 @@ void RunStore<words>::collect(Crew& crew) {
     part.settled = false;
     tidy(part.next, 4, by);
   });
+  for (Worker& worker : workers_) worker.found.make_room(most_found() / workers_.size());
   used_files_ = used_files_ || shelf_.bytes_in_files() > 0;
 }
 

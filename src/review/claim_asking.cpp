@@ -77,26 +77,36 @@ namespace {
 // A claim about lines of play: that all come somewhere, or that somebody can bring it about.
 class LineClaim {
  public:
+  // Before the inquiry looks.
   LineClaim(Inquiry& inquiry, const Claim& claim)
       : inquiry_(inquiry),
         claim_(claim),
         space_(inquiry.exploration().space()),
-        forcing_(forcing_of(inquiry.exploration().game(), claim)) {}
+        forcing_(forcing_of(inquiry.exploration().game(), claim)),
+        goals_(instances_of(inquiry, claim, is_until() ? claim.second_relation : claim.relation)) {
+    if (!forces() || inquiry.exploration().complete()) return;
+    for (const Instance& goal : goals_) {
+      std::optional<std::size_t>& watch = watches_.emplace_back();
+      if (!goal.needs_move) watch = inquiry.watch_hope(goal.signal);
+    }
+  }
 
   Answer conclude() {
     order_ = followers_first(inquiry_);
-    const auto goals =
-        instances_of(inquiry_, claim_, is_until() ? claim_.second_relation : claim_.relation);
     const auto paths =
         is_until() ? instances_of(inquiry_, claim_, claim_.relation) : std::vector<Instance>{};
     Answer answer{claim_.name, Verdict::holds, {}};
-    for (std::size_t i = 0; i < goals.size(); ++i) {
-      Answer one = conclude(goals[i], is_until() ? &paths[i] : nullptr);
+    for (std::size_t i = 0; i < goals_.size(); ++i) {
+      Answer one = conclude(goals_[i], is_until() ? &paths[i] : nullptr);
+      if (one.verdict == Verdict::unknown && !watches_.empty() && watches_[i]) {
+        decide_by_sighting(*watches_[i], goals_[i], one);
+      }
       if (one.verdict == Verdict::holds && i > 0) continue;
       answer = std::move(one);
       if (answer.verdict != Verdict::holds) return answer;
     }
-    if (goals.size() > 1) answer.evidence += fmt::format("; and for all {} choices", goals.size());
+    if (goals_.size() > 1)
+      answer.evidence += fmt::format("; and for all {} choices", goals_.size());
     return answer;
   }
 
@@ -151,6 +161,26 @@ class LineClaim {
             : fmt::format("does not come about{} on every line of play", about);
     avoid(goal, on_the_way, imaginable, answer);
     return answer;
+  }
+
+  // Beyond the positions explored: all roles together force whatever can be, and nobody forces what
+  // cannot.
+  void decide_by_sighting(std::size_t watch, const Instance& goal, Answer& answer) {
+    const Exploration& exploration = inquiry_.exploration();
+    const auto& first = inquiry_.sighting(watch).first;
+    if (first && std::ranges::find(forcing_.coalition, false) == forcing_.coalition.end()) {
+      answer.verdict = Verdict::holds;
+      answer.evidence = fmt::format("{} can force it{}", who(), goal.about);
+      answer.line = exploration.line_to(*first);
+      answer.line_title =
+          fmt::format("one line of it, after {}", plies_text(answer.line->joints.size()));
+    } else if (!first && (exploration.looked_at_all() || inquiry_.never(watch))) {
+      answer.verdict = Verdict::fails;
+      answer.evidence = fmt::format("{} cannot force it{}: it is nowhere so, {}", who(), goal.about,
+                                    exploration.looked_at_all()
+                                        ? exploration.extent()
+                                        : "in any reachable position: proved by induction");
+    }
   }
 
   // Whether every line of play comes to an end, proved, and every end is as the claim says.
@@ -239,6 +269,8 @@ class LineClaim {
   const Claim& claim_;
   const StateSpace& space_;
   const solving::Forcing forcing_;
+  const std::vector<Instance> goals_;
+  std::vector<std::optional<std::size_t>> watches_;  // of the goals that somebody forces
   std::vector<Number> order_;
 };
 
@@ -259,7 +291,8 @@ Conclusion ask_claim(Inquiry& inquiry, const Claim& claim) {
     case Claim::Kind::can_force_almost_surely:
       break;
   }
-  return [&inquiry, &claim] { return std::vector{LineClaim(inquiry, claim).conclude()}; };
+  const auto lines = std::make_shared<LineClaim>(inquiry, claim);
+  return [lines] { return std::vector{lines->conclude()}; };
 }
 
 }  // namespace orchard::review

@@ -4,11 +4,14 @@
 
 #include <fmt/core.h>
 
-#include <numeric>
+#include <map>
 
+#include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
+#include "support/random_rules.hpp"
+#include "support/symmetric_rules.hpp"
 
 namespace orchard {
 namespace {
@@ -148,6 +151,56 @@ TEST(PartialLook, WhatIsHopedForIsProvedImpossible) {
   const Sought full =
       find_position(game, "(and terminal (goal miller 50) (not room_left))", options).value();
   EXPECT_FALSE(full.proved);
+}
+
+// All roles together force whatever was met, and nobody forces what cannot be; with the start alone
+// explored, against the whole space.
+TEST(PartialLook, WhatRolesForceIsAsInTheWholeSpace) {
+  const testing::TemporaryFolder folder;
+  std::map<Verdict, std::size_t> certain;
+  for (std::uint64_t seed = 1; seed <= 60; ++seed) {
+    const std::string rules =
+        seed <= 30 ? testing::random_rules(seed) : testing::symmetric_rules(seed);
+    const auto game = Game::from_text(rules);
+    if (!game) continue;
+    std::string claims;
+    const auto claim = [&](const std::string& roles, const std::string& formula) {
+      claims += fmt::format("(claim \"{}\" (can-force {} {}))\n", claims.size(), roles, formula);
+    };
+    std::string everybody;
+    for (const Role& role : game->roles()) everybody += role.name() + " ";
+    WalkOptions walk;
+    walk.plies = 12;
+    (void)random_walk(*game, walk, [&](const WalkStep& step) {
+      for (const Term& fluent : step.position.fluents()) {
+        claim(everybody, fmt::format("(true {})", fluent.to_string()));
+        claim(game->roles()[0].name(), fmt::format("(true {})", fluent.to_string()));
+      }
+      return claims.size() < 2000;
+    });
+    for (const Role& role : game->roles()) {
+      claim(everybody, fmt::format("(and terminal (goal {} 100))", role.name()));
+      claim(everybody,
+            fmt::format("(and terminal (goal {} 50) (goal {} 100))", role.name(), role.name()));
+    }
+    SCOPED_TRACE(rules + claims);
+    ReviewOptions options;
+    options.claims = folder.write("some.claims", claims);
+    options.allow = question_ids();
+    options.budget.positions = 3000;
+    const auto whole = review_rules(*game, options);
+    if (!whole || !whole->complete()) continue;
+    options.budget.positions = 1;
+    const Review few = review_rules(*game, options).value();
+    for (std::size_t c = 0; c < few.claims.size(); ++c) {
+      if (few.claims[c].verdict == Verdict::unknown) continue;
+      EXPECT_EQ(few.claims[c].verdict, whole->claims[c].verdict)
+          << few.claims[c].id << ": " << few.claims[c].evidence;
+      ++certain[few.claims[c].verdict];
+    }
+  }
+  EXPECT_GE(certain[Verdict::holds], 300u);
+  EXPECT_GE(certain[Verdict::fails], 30u);
 }
 
 }  // namespace
