@@ -9,6 +9,7 @@
 #include "explore/expander.hpp"
 #include "explore/keyed_census.hpp"
 #include "explore/position_store.hpp"
+#include "explore/saved_state.hpp"
 #include "game/core.hpp"
 
 namespace orchard {
@@ -32,12 +33,19 @@ struct SequenceCount {
   }
 };
 
+// Counts positions as they are. With a checkpoint what was found is saved now and then, and gone on
+// from: where play would go on from a depth that is the last one asked for nothing more is saved.
 class CensusTaker {
  public:
-  CensusTaker(std::unique_ptr<Expander> expander, const CensusOptions& options)
-      : expander_(std::move(expander)), options_(options), stopwatch_(options.budget) {}
+  // `state`: what saved positions belong to, where keys are the same in every run of the program.
+  CensusTaker(std::unique_ptr<Expander> expander, const CensusOptions& options,
+              std::optional<std::string> state)
+      : expander_(std::move(expander)),
+        options_(options),
+        state_(std::move(state)),
+        stopwatch_(options.budget) {}
 
-  Census run(std::span<const TermId> start);
+  Result<Census> run(std::span<const TermId> start);
 
  private:
   struct Entry {
@@ -45,21 +53,32 @@ class CensusTaker {
     SequenceCount sequences;
   };
 
-  bool count_layer(CensusDepth& row);
-  void count_block(std::span<const Entry> block, bool last, CensusDepth& row);
+  bool is_last(std::uint64_t depth) const { return options_.depth && depth >= *options_.depth; }
+  void begin_layer();
+  Diagnostics count_layer();
+  Diagnostics count_layers();
+  std::uint64_t counted_positions() const;
+  void count_block(std::span<const Entry> block);
   void reach(std::string_view key, const SequenceCount& sequences);
   std::optional<Ending> over_budget();
+  Diagnostics save() const;
+  Result<bool> load();
 
   std::unique_ptr<Expander> expander_;
   const CensusOptions& options_;
+  const std::optional<std::string> state_;
   Stopwatch stopwatch_;
   PositionStore store_;
   Census census_;
   std::vector<Entry> layer_;
   std::uint64_t first_of_layer_ = 0;  // positions from this number on were first reached here
+  // Of the layer: how much of it was counted, what came of it, and whether play goes on from some.
+  std::uint64_t counted_ = 0;
+  CensusDepth row_;
+  SequenceCount sequences_;
+  bool open_ = false;
   std::vector<Entry> next_layer_;
   absl::flat_hash_map<std::uint64_t, std::size_t> in_next_layer_;  // only to count sequences
-  bool open_ = false;  // the layer has positions that play goes on from
   std::vector<std::string_view> keys_;
 };
 
@@ -78,7 +97,7 @@ void CensusTaker::reach(std::string_view key, const SequenceCount& sequences) {
   next_layer_[entry->second].sequences.add(sequences);
 }
 
-void CensusTaker::count_block(std::span<const Entry> block, bool last, CensusDepth& row) {
+void CensusTaker::count_block(std::span<const Entry> block) {
   keys_.clear();
   for (const Entry& entry : block) keys_.push_back(store_.key(entry.position));
   expander_->set(keys_);
@@ -86,55 +105,195 @@ void CensusTaker::count_block(std::span<const Entry> block, bool last, CensusDep
     const Expander::Kind kind = expander_->kind(i);
     open_ = open_ || kind == Expander::Kind::open;
     if (block[i].position < first_of_layer_) continue;  // met before
-    ++row.positions;
-    if (kind == Expander::Kind::terminal) ++row.terminal;
-    if (kind == Expander::Kind::stuck) ++row.stuck;
+    ++row_.positions;
+    if (kind == Expander::Kind::terminal) ++row_.terminal;
+    if (kind == Expander::Kind::stuck) ++row_.stuck;
   }
-  if (last) return;
+  if (is_last(row_.depth)) return;
   expander_->expand(
       [&](std::size_t at, std::string_view next) { reach(next, block[at].sequences); });
 }
 
-// Counts one depth and reaches for the next. False if the budget ended on the way.
-bool CensusTaker::count_layer(CensusDepth& row) {
-  const bool last = options_.depth && row.depth >= *options_.depth;
-  SequenceCount sequences;
+// Turns to what was reached.
+void CensusTaker::begin_layer() {
+  layer_ = std::move(next_layer_);
+  next_layer_.clear();
+  in_next_layer_.clear();
+  first_of_layer_ = census_.positions;
+  census_.positions = store_.size();
+  counted_ = 0;
+  row_ = {};
+  row_.depth = census_.depths.size();
+  sequences_ = {};
   open_ = false;
-  for (std::size_t first = 0; first < layer_.size(); first += expander_->most()) {
-    if (const auto ending = over_budget()) {
-      census_.ending = *ending;
-      return false;
-    }
-    const std::size_t count = std::min(expander_->most(), layer_.size() - first);
-    const auto block = std::span<const Entry>(layer_).subspan(first, count);
-    for (const Entry& entry : block) sequences.add(entry.sequences);
-    count_block(block, last, row);
-  }
-  if (options_.sequences) row.sequences = sequences.text();
-  return true;
 }
 
-Census CensusTaker::run(std::span<const TermId> start) {
-  reach(expander_->key_of(start), {1, false});
-  while (true) {
-    layer_ = std::move(next_layer_);
-    next_layer_.clear();
-    in_next_layer_.clear();
-    if (layer_.empty()) break;
-    first_of_layer_ = census_.positions;
-    census_.positions = store_.size();
-    CensusDepth row;
-    row.depth = census_.depths.size();
-    if (!count_layer(row)) break;
-    census_.depths.push_back(row);
-    if (options_.depth && row.depth >= *options_.depth) break;
+// Counts one depth, or what is left of it, and reaches for the next, until the budget ends.
+Diagnostics CensusTaker::count_layer() {
+  while (counted_ < layer_.size()) {
+    if (const auto ending = over_budget()) {
+      census_.ending = *ending;
+      return {};
+    }
+    if (state_ && !is_last(row_.depth) && stopwatch_.save_is_due()) {
+      if (Diagnostics faults = save(); !faults.empty()) return faults;
+      stopwatch_.saved();
+    }
+    const std::size_t count = std::min<std::size_t>(expander_->most(), layer_.size() - counted_);
+    const auto block = std::span<const Entry>(layer_).subspan(counted_, count);
+    for (const Entry& entry : block) sequences_.add(entry.sequences);
+    count_block(block);
+    counted_ += count;
   }
-  census_.complete = census_.ending == Ending::complete && (layer_.empty() || !open_);
-  census_.positions = store_.size();
+  if (options_.sequences) row_.sequences = sequences_.text();
+  return {};
+}
+
+std::uint64_t CensusTaker::counted_positions() const {
+  std::uint64_t result = 0;
+  for (const CensusDepth& row : census_.depths) result += row.positions;
+  return result;
+}
+
+Diagnostics CensusTaker::count_layers() {
+  const bool saves = state_ && options_.budget.checkpoint;
+  bool last = false;
+  while (!layer_.empty() && !last) {
+    last = is_last(row_.depth);
+    if (saves && last && counted_ == 0) {
+      if (Diagnostics faults = save(); !faults.empty()) return faults;
+    }
+    if (Diagnostics faults = count_layer(); !faults.empty()) return faults;
+    if (census_.ending != Ending::complete) break;
+    census_.depths.push_back(row_);
+    if (!last) begin_layer();
+  }
+  if (saves && !last) {
+    if (Diagnostics faults = save(); !faults.empty()) return faults;
+  }
+  const bool ended = census_.ending == Ending::complete;
+  census_.complete = ended && (layer_.empty() || !open_);
+  // What a deeper count that was gone on from had reached beyond is not asked for.
+  census_.positions = ended ? counted_positions() : store_.size();
+  return {};
+}
+
+Result<Census> CensusTaker::run(std::span<const TermId> start) {
+  bool loaded = false;
+  if (state_ && options_.budget.checkpoint) {
+    const auto found = load();
+    if (!found) return found.diagnostics();
+    loaded = *found;
+  }
+  if (!loaded) {
+    reach(expander_->key_of(start), {1, false});
+    begin_layer();
+  }
+  if (options_.depth && census_.depths.size() > *options_.depth) {
+    // More is known than is asked for.
+    census_.depths.resize(*options_.depth + 1);
+    const CensusDepth& last = census_.depths.back();
+    census_.complete = layer_.empty() && last.positions == last.terminal + last.stuck;
+    census_.positions = counted_positions();
+  } else {
+    if (Diagnostics faults = count_layers(); !faults.empty()) return faults;
+  }
   census_.store = "positions as they are";
   census_.peak_bytes = store_.bytes();
   census_.seconds = stopwatch_.seconds();
-  return census_;
+  return std::move(census_);
+}
+
+// Arrays of a saved census; entries and rows are some numbers each.
+constexpr std::size_t numbers_of_entry = 4;
+constexpr std::size_t numbers_of_row = 3;
+
+Diagnostics CensusTaker::save() const {
+  explore::StateWriter writer(options_.budget.checkpoint->folder, "positions", *state_);
+  std::vector<char> keys;
+  const std::uint64_t key_bytes = store_.size() > 0 ? store_.key(0).size() : 0;
+  keys.reserve(store_.size() * key_bytes);
+  for (std::uint64_t p = 0; p < store_.size(); ++p) {
+    keys.insert(keys.end(), store_.key(p).begin(), store_.key(p).end());
+  }
+  writer.put("keys", keys);
+  const auto put_entries = [&](const std::string& name, const std::vector<Entry>& entries) {
+    std::vector<std::uint64_t> numbers;
+    for (const Entry& entry : entries) {
+      numbers.insert(numbers.end(), {entry.position, absl::Uint128Low64(entry.sequences.number),
+                                     absl::Uint128High64(entry.sequences.number),
+                                     entry.sequences.beyond ? 1u : 0u});
+    }
+    writer.put(name, numbers);
+  };
+  put_entries("layer", layer_);
+  put_entries("next layer", next_layer_);
+  put_entries("sequences", {{0, sequences_}});
+  std::vector<std::uint64_t> rows;
+  std::vector<char> sequences;  // of the depths counted, a line each
+  const auto put_row = [&](const CensusDepth& row) {
+    rows.insert(rows.end(), {row.positions, row.terminal, row.stuck});
+  };
+  for (const CensusDepth& row : census_.depths) {
+    put_row(row);
+    const std::string text = row.sequences.value_or("") + "\n";
+    sequences.insert(sequences.end(), text.begin(), text.end());
+  }
+  put_row(row_);
+  writer.put("rows", rows);
+  writer.put("sequences of rows", sequences);
+  writer.put("counted", std::vector<std::uint64_t>{store_.size(), key_bytes, census_.positions,
+                                                   first_of_layer_, counted_, open_ ? 1u : 0u});
+  return writer.finish();
+}
+
+Result<bool> CensusTaker::load() {
+  auto opened =
+      explore::StateReader::open(options_.budget.checkpoint->folder, "positions", *state_);
+  if (!opened) return opened.diagnostics();
+  if (*opened == nullptr) return false;
+  explore::StateReader& saved = **opened;
+  const auto counted = saved.get<std::uint64_t>("counted");
+  const auto keys = saved.get<char>("keys");
+  const std::size_t key_bytes = counted.at(1);
+  for (std::uint64_t p = 0; p < counted.at(0); ++p) {
+    store_.add(std::string_view(keys.data() + p * key_bytes, key_bytes));
+  }
+  census_.positions = counted.at(2);
+  first_of_layer_ = counted.at(3);
+  counted_ = counted.at(4);
+  open_ = counted.at(5) != 0;
+  const auto get_entries = [&](const std::string& name) {
+    const auto numbers = saved.get<std::uint64_t>(name);
+    std::vector<Entry> entries;
+    for (std::size_t at = 0; at + numbers_of_entry <= numbers.size(); at += numbers_of_entry) {
+      entries.push_back(
+          {numbers[at],
+           {absl::MakeUint128(numbers[at + 2], numbers[at + 1]), numbers[at + 3] != 0}});
+    }
+    return entries;
+  };
+  layer_ = get_entries("layer");
+  next_layer_ = get_entries("next layer");
+  sequences_ = get_entries("sequences").at(0).sequences;
+  for (std::size_t i = 0; options_.sequences && i < next_layer_.size(); ++i) {
+    in_next_layer_.emplace(next_layer_[i].position, i);
+  }
+  const auto rows = saved.get<std::uint64_t>("rows");
+  const auto sequences = saved.get<char>("sequences of rows");
+  std::istringstream lines(std::string(sequences.begin(), sequences.end()));
+  for (std::size_t at = 0; at + numbers_of_row <= rows.size(); at += numbers_of_row) {
+    CensusDepth row{census_.depths.size(), rows[at], rows[at + 1], rows[at + 2], {}};
+    if (at + numbers_of_row == rows.size()) {
+      row_ = row;
+      break;
+    }
+    std::string text;
+    std::getline(lines, text);
+    if (options_.sequences && !text.empty()) row.sequences = text;
+    census_.depths.push_back(std::move(row));
+  }
+  return true;
 }
 
 }  // namespace
@@ -154,13 +313,24 @@ Result<std::optional<Census>> by_keys(const GameCore& core, std::span<const Term
   return explore::keyed_census(*lanes, lanes->row(*bits), options);
 }
 
+// What a census of positions as they are is saved for, if it can be: where the circuit keys them.
+std::optional<std::string> state_for(const GameCore& core, std::span<const TermId> start,
+                                     const CensusOptions& options) {
+  const LaneGame* const lanes = core.lanes();
+  if (lanes == nullptr || lanes->guided()) return std::nullopt;
+  const auto bits = lanes->bits({start.begin(), start.end()});
+  if (!bits) return std::nullopt;
+  return explore::state_of(*lanes, lanes->row(*bits)) + (options.sequences ? ", sequences" : "");
+}
+
 Result<Census> plain_census(const GameCore& core, std::span<const TermId> start,
                             const CensusOptions& options) {
   try {
     try {
-      return CensusTaker(make_expander(core, start), options).run(start);
+      return CensusTaker(make_expander(core, start), options, state_for(core, start, options))
+          .run(start);
     } catch (const Undeclared&) {
-      return CensusTaker(make_reference_expander(core), options).run(start);
+      return CensusTaker(make_reference_expander(core), options, {}).run(start);
     }
   } catch (const logic::LimitExceeded& limit) {
     return core.too_large(limit);
@@ -176,6 +346,7 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
   if (options.store == CensusStore::plain) return plain_census(core, start, options);
   if (options.store == CensusStore::automatic) {
     CensusOptions few = options;
+    few.budget.checkpoint.reset();
     few.budget.positions =
         std::min(options.budget.positions.value_or(few_positions), few_positions);
     auto census = plain_census(core, start, few);
@@ -188,13 +359,11 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
   auto census = by_keys(core, start, options);
   if (!census) return census.diagnostics();
   if (*census) return std::move(**census);
-  if (options.budget.checkpoint) {
-    return plain_error(
-        "cannot-save",
-        options.sequences ? "a census that counts sequences cannot be saved"
-                          : "a census of this game cannot be saved: its positions are too long for "
-                            "keys, or it has too many joint moves",
-        "leave --checkpoint away");
+  if (options.budget.checkpoint && !state_for(core, start, options)) {
+    return plain_error("cannot-save",
+                       "a census of this game cannot be saved: the reference evaluator answers for "
+                       "it, for it has no circuit of all that is declared",
+                       "leave --checkpoint away");
   }
   return plain_census(core, start, options);
 }

@@ -168,10 +168,32 @@ TEST(Checkpoint, WhatDoesNotFitIsRefused) {
                                     folder.write("a_file", "no folder")});
   EXPECT_EQ(nowhere.status, 2);
   EXPECT_THAT(nowhere.err, HasSubstr("cannot"));
-  const auto sequences = run_orchard({"census", game_path("silo"), "--sequences", "--depth", "14",
-                                      "--checkpoint", folder.path("x")});
-  EXPECT_EQ(sequences.status, 2);
-  EXPECT_THAT(sequences.err, HasSubstr("a census that counts sequences cannot be saved"));
+  // Its positions are terms that grow: there is no circuit for them.
+  const auto without_circuit = run_orchard(
+      {"census",
+       folder.write(
+           "grows.gdl",
+           "(role bee) (init (song end)) (legal bee (hum low)) (legal bee (hum high))\n"
+           "(<= (next (song (then ?tone ?song))) (true (song ?song)) (does bee (hum ?tone)))\n"
+           "(<= terminal (true (song none)))\n(goal bee 100)\n"),
+       "--checkpoint", folder.path("x"), "--sequences"});
+  EXPECT_EQ(without_circuit.status, 2);
+  EXPECT_THAT(without_circuit.err, HasSubstr("a census of this game cannot be saved"));
+}
+
+// Sequences are counted on positions as they are.
+TEST(Checkpoint, AKilledCensusOfSequencesGoesOn) {
+  const TemporaryFolder folder;
+  const std::vector<std::string> census{"census", game_path("silo"), "--depth",
+                                        "15",     "--sequences",     "--json"};
+  const auto expected = run_orchard(census);
+  ASSERT_EQ(expected.status, 0) << expected.err;
+  std::vector<std::string> saved = census;
+  saved.insert(saved.end(), {"--checkpoint", folder.path("kept"), "--save-every", "0.02"});
+  const auto result = killed_and_gone_on_with(saved, 0.5, 4);
+  EXPECT_EQ(result.status, 0) << result.err;
+  EXPECT_EQ(without_times(result.out), without_times(expected.out));
+  EXPECT_TRUE(std::filesystem::exists(folder.path("kept") + "/explored.positions"));
 }
 
 }  // namespace
