@@ -56,29 +56,61 @@ std::vector<FluentGroup> suggested_groups(const ground::GroundProgram& ground,
   return result;
 }
 
-std::vector<Signal> suggested_pairs(const ground::GroundProgram& ground,
-                                    const circuit::GameNetwork& game, circuit::Network& network) {
+namespace {
+
+// Pairs of fluents that may have to do with one another: all, if there are few of names with few;
+// else those with the same arguments, and those of a fluent without arguments with any other.
+std::vector<std::pair<std::uint32_t, std::uint32_t>> likely_pairs(
+    const ground::GroundProgram& ground) {
   constexpr std::size_t most_of_a_name = 16;
   constexpr std::size_t most_fluents = 64;
-  constexpr std::uint32_t most_gates = 30'000;  // where questions cost much, these are too many
+  constexpr std::size_t most_with_same = 2'000;  // pairs
   std::map<std::pair<std::string, std::size_t>, Fluents> by_name;
+  std::map<std::vector<Term>, Fluents> by_arguments;
   for (std::uint32_t f = 0; f < ground.fluents().size(); ++f) {
     const Term term = ground.terms().term(ground.fluents()[f].term);
     by_name[{term.name(), term.arguments().size()}].push_back(f);
+    by_arguments[term.arguments()].push_back(f);
   }
   Fluents few;
   for (const auto& [name, fluents] : by_name) {
     if (fluents.size() <= most_of_a_name) few.insert(few.end(), fluents.begin(), fluents.end());
   }
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> result;
+  const auto add_all_of = [&](const Fluents& fluents) {
+    for (std::size_t i = 0; i < fluents.size(); ++i) {
+      for (std::size_t j = 0; j < i; ++j) result.emplace_back(fluents[i], fluents[j]);
+    }
+  };
+  if (few.size() <= most_fluents) {
+    add_all_of(few);
+    return result;
+  }
+  for (const auto& [arguments, fluents] : by_arguments) {
+    add_all_of(fluents);
+    if (!arguments.empty()) continue;
+    for (const std::uint32_t alone : fluents) {
+      for (std::uint32_t f = 0; f < ground.fluents().size(); ++f) {
+        if (!std::ranges::binary_search(fluents, f)) result.emplace_back(alone, f);
+      }
+    }
+  }
+  if (result.size() > most_with_same) result.clear();
+  return result;
+}
+
+}  // namespace
+
+std::vector<Signal> suggested_pairs(const ground::GroundProgram& ground,
+                                    const circuit::GameNetwork& game, circuit::Network& network) {
+  constexpr std::uint32_t most_gates = 30'000;  // where questions cost much, these are too many
   std::vector<Signal> result;
-  if (few.size() > most_fluents || network.size() > most_gates) return result;
-  for (std::size_t i = 0; i < few.size(); ++i) {
-    for (std::size_t j = 0; j < i; ++j) {
-      for (const bool negate_first : {false, true}) {
-        for (const bool negate_second : {false, true}) {
-          result.push_back(network.both(game.fluents[few[i]] ^ negate_first,
-                                        game.fluents[few[j]] ^ negate_second));
-        }
+  if (network.size() > most_gates) return result;
+  for (const auto& [first, second] : likely_pairs(ground)) {
+    for (const bool negate_first : {false, true}) {
+      for (const bool negate_second : {false, true}) {
+        result.push_back(
+            network.both(game.fluents[first] ^ negate_first, game.fluents[second] ^ negate_second));
       }
     }
   }

@@ -29,8 +29,9 @@ std::vector<FluentGroup> suggested_groups(const ground::GroundProgram& ground,
                                           const circuit::GameNetwork& game,
                                           circuit::Network& network);
 
-// Signals that say of two fluents which of them hold, for the fluents of names with few of them:
-// nothing where there are many.
+// Signals that say of two fluents which of them hold: of names with few fluents, for any two; where
+// those are many, for two with the same arguments, and for one without and any other; nothing where
+// that is too many.
 std::vector<circuit::Signal> suggested_pairs(const ground::GroundProgram& ground,
                                              const circuit::GameNetwork& game,
                                              circuit::Network& network);

@@ -219,7 +219,6 @@ Conclusion ask_draws(Inquiry& inquiry) {
   if (players(exploration).size() < 2) return nullptr;
   const std::size_t draw = inquiry.watch(drawn_end(inquiry));
   return [&inquiry, &exploration, draw] {
-    const StateSpace& space = exploration.space();
     const auto& first = inquiry.sighting(draw).first;
     Answer answer{"draws", Verdict::described, {}};
     if (first && Exploration::is_shortest(*first)) {
@@ -229,7 +228,7 @@ Conclusion ask_draws(Inquiry& inquiry) {
       answer.evidence = "no draw can happen";
       return std::vector{answer};
     } else {
-      answer.evidence = fmt::format("no draw up to depth {}", space.depths().size() - 1);
+      answer.evidence = "no draw " + exploration.extent();
     }
     if (const auto& random = inquiry.random_play()) {
       std::uint64_t draws = 0;

@@ -62,15 +62,16 @@ class ReportWriter {
         "<meta name=\"viewport\" content=\"width=device-width,initial-scale=1\">\n"
         "<title>{}: checked</title>\n<style>{}</style>\n</head>\n<body>\n<h1>{}</h1>\n",
         name, style, name);
-    const std::string how =
-        review_.complete() ? "every position that can be reached"
-        : review_.looked_at
-            ? fmt::format("{}, {} of them with what follows from it",
-                          review_.looked_at_all ? "every position that can be reached"
-                                                : "all there are up to there",
-                          review_.positions)
-            : fmt::format("the exploration ended by its budget ({}); {} random games beside it",
-                          name_of(review_.ending), review_.random_games);
+    const std::string kept =
+        review_.looked_at ? fmt::format(", {} of them with what follows from it", review_.positions)
+                          : "";
+    const std::string ended =
+        fmt::format("the exploration ended by its budget ({}); {} random games beside it",
+                    name_of(review_.ending), review_.random_games);
+    const std::string how = review_.complete()      ? "every position that can be reached"
+                            : review_.looked_at_all ? "every position that can be reached" + kept
+                            : review_.looked_at ? "all there are up to there" + kept + "; " + ended
+                                                : ended;
     text_ +=
         fmt::format("<p class=\"lead\">{} positions up to depth {}: {}</p>\n",
                     review_.looked_at.value_or(review_.positions), review_.depths.size() - 1, how);
