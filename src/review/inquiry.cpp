@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "prove/counts.hpp"
+
 namespace orchard::review {
 
 circuit::Copier Inquiry::with_moves(const std::vector<std::uint32_t>* joint) {
@@ -35,6 +37,11 @@ void Inquiry::prepare_proofs() {
   for (const Signal pair : prove::suggested_pairs(ground, game, network_)) {
     hints_.push_back(watch(pair));
   }
+  prove::CountCollector counts(ground);
+  exploration_.sample([&](std::span<const std::uint64_t> rows,
+                          std::span<const SampledGames::Place> places,
+                          const LaneEvaluator&) { counts.look(rows, places.size()); });
+  for (const Signal fault : counts.faults(game, network_)) hints_.push_back(watch(fault));
 }
 
 void Inquiry::look() {

@@ -5,6 +5,7 @@
 #include "explore/state_space.hpp"
 #include "explore/watch.hpp"
 #include "game/core.hpp"
+#include "prove/counts.hpp"
 #include "prove/ending.hpp"
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
@@ -26,8 +27,20 @@ struct Proved {
       suspects.push_back(group.several);
       suspects.push_back(group.none);
     }
+    CountCollector collector(lanes.ground());
+    sample([&](std::span<const std::uint64_t> rows,
+               std::span<const explore::SampledGames::Place> places,
+               const LaneEvaluator&) { collector.look(rows, places.size()); });
+    counts = collector.faults(lanes.network(), network);
+    suspects.insert(suspects.end(), counts.begin(), counts.end());
     induction = std::make_unique<Induction>(lanes.network(), network, lanes.ground().initial());
     induction->suspect(suspects);
+  }
+
+  void sample(const explore::SampledGames::Visit& visit) const {
+    explore::SampledGames samples(lanes);
+    Random random(1);
+    samples.play(LaneEvaluator::most, start, random, 100, visit);
   }
 
   std::optional<EndingProof> ending() {
@@ -35,13 +48,10 @@ struct Proved {
     for (const FluentGroup& group : groups) {
       if (induction->never(group.several)) exclusive.push_back(group);
     }
-    explore::SampledGames samples(lanes);
-    Random random(1);
     StepCollector collector(lanes.ground().fluents().size());
-    samples.play(LaneEvaluator::most, start, random, 100,
-                 [&](std::span<const std::uint64_t> rows,
-                     std::span<const explore::SampledGames::Place> places,
-                     const LaneEvaluator&) { collector.look(rows, places); });
+    sample([&](std::span<const std::uint64_t> rows,
+               std::span<const explore::SampledGames::Place> places,
+               const LaneEvaluator&) { collector.look(rows, places); });
     return prove_ending(*induction, lanes.ground(), lanes.network(), exclusive, collector.steps());
   }
 
@@ -50,6 +60,7 @@ struct Proved {
   std::vector<std::uint64_t> start;
   std::vector<FluentGroup> groups;
   std::vector<Signal> suspects;
+  std::vector<Signal> counts;  // of them, those that count
   std::unique_ptr<Induction> induction;
 };
 
@@ -122,6 +133,55 @@ TEST(Induction, WhatIsProvedHoldsInEveryPositionExplored) {
 
 Game game_of_text(const std::string& text) {
   return Game::from_text(text).value();
+}
+
+// Baskets are carried out one by one and come back one by one; a number says how many are in the
+// shed, another how many are out. Which can be carried depends on the number alone.
+constexpr const char* baskets = R"(
+  (role picker) (basket red) (basket blue) (basket green)
+  (after 0 1) (after 1 2) (after 2 3)
+  (init (in_shed 3)) (init (out 0)) (init (shed red)) (init (shed blue)) (init (shed green))
+  (<= (legal picker (carry ?basket)) (true (shed ?basket)))
+  (<= (legal picker (bring ?basket)) (basket ?basket) (not (true (shed ?basket))))
+  (<= (next (shed ?basket)) (true (shed ?basket)) (not (does picker (carry ?basket))))
+  (<= (next (shed ?basket)) (does picker (bring ?basket)))
+  (<= carries (does picker (carry ?basket)))
+  (<= (next (in_shed ?fewer)) carries (true (in_shed ?number)) (after ?fewer ?number))
+  (<= (next (in_shed ?more)) (not carries) (true (in_shed ?number)) (after ?number ?more))
+  (<= (next (out ?more)) carries (true (out ?number)) (after ?number ?more))
+  (<= (next (out ?fewer)) (not carries) (true (out ?number)) (after ?fewer ?number))
+  (<= terminal (true (in_shed 0)) (true (out 3)) (true (shed red)))
+  (goal picker 100)
+)";
+
+TEST(Counts, SayWhatNumbersStandFor) {
+  const Game game = game_of_text(baskets);
+  Proved proved(game);
+  // Up with what is in the shed, down with what is out, and either in step with the other.
+  EXPECT_GE(proved.counts.size(), 16u);
+  for (const Signal fault : proved.counts) EXPECT_TRUE(proved.induction->never(fault));
+  // So there is always a number, and the game never ends.
+  for (const FluentGroup& group : proved.groups) {
+    if (group.name == "in_shed" || group.name == "out") {
+      EXPECT_TRUE(proved.induction->never(group.none)) << group.name;
+    }
+  }
+  EXPECT_TRUE(proved.induction->never(proved.lanes.network().terminal));
+}
+
+// A number that does not come back up counts nothing: only the other one is left.
+TEST(Counts, AreNotSuggestedWhereSamplesContradict) {
+  std::string rules = baskets;
+  const std::string more = "(not carries) (true (in_shed ?number)) (after ?number ?more))";
+  rules.replace(rules.find(more), more.size(),
+                "(not carries) (true (in_shed ?number)) (true (in_shed ?more)))");
+  const Game right = game_of_text(baskets);
+  const Game wrong = game_of_text(rules);
+  const Proved of_right(right);
+  const Proved of_wrong(wrong);
+  EXPECT_GT(of_wrong.counts.size(), 0u);
+  EXPECT_LT(of_wrong.counts.size(), of_right.counts.size());
+  for (const Signal fault : of_wrong.counts) EXPECT_TRUE(of_wrong.induction->never(fault));
 }
 
 // Hoeing takes a bed further, a pass only the count of passes, which a hoe sets back.

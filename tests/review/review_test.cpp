@@ -145,7 +145,9 @@ TEST(Review, SaysUnknownWhereTheBudgetEnded) {
   EXPECT_EQ(review.ending, Ending::positions);
   EXPECT_TRUE(review.undecided());
   EXPECT_FALSE(review.failed());
-  EXPECT_EQ(answer(review, "moves").verdict, Verdict::unknown);
+  EXPECT_EQ(answer(review, "effect").verdict, Verdict::unknown);
+  // Of three moles, numbers in the position tell how many are there: there is room for each.
+  EXPECT_EQ(answer(review, "moves").verdict, Verdict::holds);
   // What was met, if only in a random game, is certain.
   EXPECT_EQ(answer(review, "winnable:digger").verdict, Verdict::holds);
   EXPECT_EQ(answer(review, "dead").verdict, Verdict::holds);
