@@ -5,6 +5,7 @@
 #include <map>
 #include <set>
 
+#include "explore/joint_moves.hpp"
 #include "review/inquiry.hpp"
 #include "review/setting_moves.hpp"
 #include "review/turn_order.hpp"
@@ -169,37 +170,38 @@ struct IdleMove {
   JointMove joint;
 };
 
-// What the others do while a role does something, if that is clear: each has one way to wait. None
-// at all if one of them cannot wait.
-struct OthersWait {
-  bool is_clear = true;
-  std::optional<std::vector<std::uint32_t>> joint;  // with any move of the role itself
-};
-
-OthersWait others_of(const Exploration& exploration, std::size_t role) {
+// What the others do while a role does something, if that is clear: each has one way to wait, and
+// chance does whatever it can. None at all if one of them cannot wait.
+std::optional<std::vector<std::vector<std::uint32_t>>> joints_of_others(
+    const Exploration& exploration, std::size_t role) {
   const GameCore& core = *GameAccess::core(exploration.explored());
   const auto& moves = exploration.ground().moves();
-  std::vector<std::uint32_t> joint(moves.size());
+  std::vector<std::vector<std::uint32_t>> ways(moves.size(), {0});  // of the role itself: any
   for (std::size_t other = 0; other < moves.size(); ++other) {
     if (other == role) continue;
-    if (exploration.is_chance(other) && moves[other].size() > 1) return {false, {}};
-    std::vector<std::uint32_t> waits;
+    const bool chance = exploration.is_chance(other);
+    ways[other].clear();
     for (std::uint32_t m = 0; m < moves[other].size(); ++m) {
-      if (core.is_waiting(other, moves[other][m].term)) waits.push_back(m);
+      if (chance || core.is_waiting(other, moves[other][m].term)) ways[other].push_back(m);
     }
-    if (waits.empty() && !exploration.is_chance(other)) return {true, {}};
-    if (waits.size() > 1) return {false, {}};
-    joint[other] = waits.empty() ? 0 : waits.front();
+    if (!chance && ways[other].size() > 1) return std::nullopt;
   }
-  return {true, std::move(joint)};
+  std::vector<std::vector<std::uint32_t>> result;
+  if (std::ranges::none_of(ways, [](const auto& of_role) { return of_role.empty(); })) {
+    explore::each_joint_move(
+        ways, [&](const std::vector<std::uint32_t>& joint) { result.push_back(joint); });
+  }
+  return result;
 }
 
 // Of every role and move, a signal that it is such a one; none where it is not clear what the
 // others do, or the moves are many.
 std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
                                                 const std::vector<std::uint64_t>& lasting) {
-  constexpr std::size_t most_moves = 256;
+  constexpr std::size_t most_moves = 256;    // of all roles
+  constexpr std::size_t most_joints = 1024;  // that may be legal
   const Exploration& exploration = inquiry.exploration();
+  circuit::Network& network = inquiry.network();
   const circuit::GameNetwork& game = inquiry.game();
   const GameCore& core = *GameAccess::core(exploration.explored());
   const auto& moves = exploration.ground().moves();
@@ -207,29 +209,33 @@ std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
   for (const auto& of_role : moves) count += of_role.size();
   if (count > most_moves) return std::nullopt;
   std::vector<IdleMove> result;
+  std::size_t joints = 0;
   for (std::size_t role = 0; role < moves.size(); ++role) {
-    OthersWait others = others_of(exploration, role);
-    if (!others.is_clear) return std::nullopt;
-    if (!others.joint || exploration.is_chance(role)) continue;
-    std::vector<std::uint32_t> joint = std::move(*others.joint);
+    const auto others = joints_of_others(exploration, role);
+    if (!others) return std::nullopt;
+    if (exploration.is_chance(role)) continue;
     for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
       const TermId move = moves[role][m].term;
       if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
-      joint[role] = m;
-      std::vector<Signal> all{!game.terminal, inquiry.network().several(game.legal[role])};
-      for (std::size_t r = 0; r < moves.size(); ++r) all.push_back(game.legal[r][joint[r]]);
-      const std::vector<Signal> next = inquiry.next_after(joint);
-      for (std::size_t f = 0; f < next.size(); ++f) {
-        if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
-        all.push_back(!inquiry.network().differ(next[f], game.fluents[f]));
+      for (std::vector<std::uint32_t> joint : *others) {
+        joint[role] = m;
+        std::vector<Signal> all{!game.terminal, network.several(game.legal[role])};
+        for (std::size_t r = 0; r < moves.size(); ++r) all.push_back(game.legal[r][joint[r]]);
+        if (network.all(all) == circuit::never) continue;
+        if (++joints > most_joints) return std::nullopt;
+        const std::vector<Signal> next = inquiry.next_after(joint);
+        for (std::size_t f = 0; f < next.size(); ++f) {
+          if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
+          all.push_back(!network.differ(next[f], game.fluents[f]));
+        }
+        const Signal idle = network.all(std::move(all));
+        if (idle == circuit::never) continue;
+        result.push_back({{fmt::format("{} of {} changes nothing but the turn",
+                                       exploration.ground().terms().text(move),
+                                       exploration.game().roles()[role].name()),
+                           inquiry.watch(idle)},
+                          exploration.joint_move(joint)});
       }
-      const Signal idle = inquiry.network().all(std::move(all));
-      if (idle == circuit::never) continue;
-      result.push_back({{fmt::format("{} of {} changes nothing but the turn",
-                                     exploration.ground().terms().text(move),
-                                     exploration.game().roles()[role].name()),
-                         inquiry.watch(idle)},
-                        exploration.joint_move(joint)});
     }
   }
   return result;

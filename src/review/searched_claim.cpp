@@ -238,7 +238,8 @@ Answer SearchedClaim::nowhere_it_fails() const {
     Answer nowhere_met = nowhere(inquiry_, claim_.name, {}, watched);
     if (needs_moves_) {
       std::string& evidence = nowhere_met.evidence;
-      evidence.insert(std::min(evidence.find(": proved"), evidence.size()),
+      // Before how that is known, or that it is not known beyond.
+      evidence.insert(std::min(evidence.find_first_of(":;"), evidence.size()),
                       " and every joint move");
     }
     return nowhere_met;

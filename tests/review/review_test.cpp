@@ -2,6 +2,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <fmt/core.h>
+
 #include <pugixml.hpp>
 
 #include <algorithm>
@@ -141,16 +143,64 @@ TEST(Review, TellsTheLastDepthAndCountsOfEachDepth) {
 TEST(Review, SaysUnknownWhereTheBudgetEnded) {
   ReviewOptions options;
   options.budget.positions = 20'000;
-  const Review review = review_rules(load("moles"), options).value();
+  const Review review = review_rules(load("graft"), options).value();
   EXPECT_EQ(review.ending, Ending::positions);
   EXPECT_TRUE(review.undecided());
   EXPECT_FALSE(review.failed());
-  EXPECT_EQ(answer(review, "effect").verdict, Verdict::unknown);
-  // Of three moles, numbers in the position tell how many are there: there is room for each.
+  EXPECT_EQ(answer(review, "settled").verdict, Verdict::unknown);
   EXPECT_EQ(answer(review, "moves").verdict, Verdict::holds);
   // What was met, if only in a random game, is certain.
-  EXPECT_EQ(answer(review, "winnable:digger").verdict, Verdict::holds);
+  EXPECT_EQ(answer(review, "winnable:plum").verdict, Verdict::holds);
   EXPECT_EQ(answer(review, "dead").verdict, Verdict::holds);
+}
+
+// Numbers in a position tell how many moles have settled, so there is room for each; and whatever
+// chance does beside a move, the move is not idle.
+TEST(Review, OfAGameOfChanceIsProvedBeyondWhatIsExplored) {
+  ReviewOptions options;
+  options.budget.positions = 500;
+  for (const char* name : {"moles", "cellar"}) {
+    SCOPED_TRACE(name);
+    const Review review = review_rules(load(name), options).value();
+    EXPECT_EQ(review.ending, Ending::positions);
+    for (const char* id : {"ends", "moves", "scored", "single-valued", "declared", "effect"}) {
+      EXPECT_EQ(answer(review, id).verdict, Verdict::holds) << id;
+    }
+  }
+  for (const char* name : {"barrow_lane", "hedgerow"}) {
+    SCOPED_TRACE(name);
+    const Review review = review_rules(load(name), options).value();
+    EXPECT_EQ(review.ending, Ending::positions);
+    EXPECT_EQ(answer(review, "effect").verdict, Verdict::holds);
+  }
+}
+
+// Chance may leave everything as it is beside a move that does nothing.
+TEST(Review, FindsAnIdleMoveBesideChanceBeyondWhatIsExplored) {
+  std::string rules = R"(
+    (role gardener) (role random) (init (rung 0)) (init (weather fair))
+    (legal gardener (climb up)) (<= (legal gardener (climb round)) (true (rung 12)))
+    (legal random (wind fair)) (legal random (wind foul))
+    (<= (next (weather ?wind)) (does random (wind ?wind)))
+    (<= (next (rung ?more)) (does gardener (climb up)) (true (rung ?number)) (after ?number ?more))
+    (<= (next (rung ?number)) (does gardener (climb round)) (true (rung ?number)))
+    (<= terminal (true (rung 14)))
+    (goal gardener 100)
+  )";
+  for (int n = 0; n < 14; ++n) rules += fmt::format("(after {} {})", n, n + 1);
+  const Game game = Game::from_text(rules).value();
+  ReviewOptions options;
+  const Review whole = review_rules(game, options).value();
+  ASSERT_TRUE(whole.complete());
+  EXPECT_EQ(answer(whole, "effect").verdict, Verdict::suspicious);
+  options.budget.positions = 4;
+  const Review few = review_rules(game, options).value();
+  ASSERT_FALSE(few.complete());
+  EXPECT_EQ(answer(few, "effect").verdict, Verdict::suspicious);
+  EXPECT_EQ(answer(few, "effect").evidence, answer(whole, "effect").evidence);
+  const Line& line = *answer(few, "effect").line;
+  EXPECT_THAT(line.joints.back().to_string(), HasSubstr("(climb round)"));
+  EXPECT_EQ(line.positions[line.positions.size() - 2], line.last());
 }
 
 TEST(Review, LeavesOutWhatIsAllowed) {
