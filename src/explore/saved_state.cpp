@@ -134,9 +134,11 @@ Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& path,
   }
   if (!line.starts_with(heading)) return damaged();
   if (line != heading + belongs_to + "\n") {
-    return fault_of(path, "other-state",
-                    "what was found before belongs to other rules, sizes, claims or another start",
-                    "give another one, or remove the file");
+    return fault_of(
+        path, "other-state",
+        "what was found before belongs to other rules, sizes or claims, another start or "
+        "another choice of --no-symmetry",
+        "give another one, or remove the file");
   }
   while (left > sizeof(std::uint64_t)) {
     std::uint64_t length = 0;

@@ -55,26 +55,39 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
     if (limits.seconds) part.seconds = std::max(*limits.seconds - clock.seconds(), 0.0);
     return part;
   };
+  const auto all_symmetry = [&] {
+    return explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_);
+  };
   bool goes_on = true;
+  bool either = false;  // what is saved of classes or of all positions may be gone on from
   if (symmetry == Symmetry::always) {
-    space_ = std::make_unique<StateSpace>(
-        lanes_, explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_));
-  } else if (symmetry == Symmetry::automatic && *limits.positions > few) {
+    space_ = std::make_unique<StateSpace>(lanes_, all_symmetry());
+  } else if (symmetry == Symmetry::automatic && (*limits.positions > few || limits.checkpoint)) {
     Budget first = limits;
     first.positions = few;
     first.checkpoint.reset();
     const auto ending = space_->explore(start_, first, threads);
     if (!ending) return ending.diagnostics();
     ending_ = *ending;
-    goes_on = ending_ == Ending::positions || limits.checkpoint;
+    either = limits.checkpoint.has_value();
+    goes_on = ending_ == Ending::positions || either;
     explore::SymmetryGroup group;
     if (ending_ == Ending::positions) group = useful_symmetry();
-    if (group.size() > 1 || limits.checkpoint) {
+    if (group.size() > 1 || either) {
       space_ = std::make_unique<StateSpace>(lanes_, std::move(group));
     }
   }
   if (goes_on) {
-    const auto ending = space_->explore(start_, left(limits), threads);
+    auto ending = space_->explore(start_, left(limits), threads);
+    if (!ending && either && ending.diagnostics().begin()->code == "other-state") {
+      const bool classes = space_->stride() == 1;
+      auto other =
+          std::make_unique<StateSpace>(lanes_, classes ? all_symmetry() : explore::SymmetryGroup{});
+      if (auto of_other = other->explore(start_, left(limits), threads)) {
+        ending = std::move(of_other);
+        space_ = std::move(other);
+      }
+    }
     if (!ending) return ending.diagnostics();
     ending_ = *ending;
   }

@@ -71,6 +71,36 @@ TEST(Checkpoint, AKilledCheckGoesOn) {
   EXPECT_EQ(without_times(result.out), without_times(expected.out));
 }
 
+// One position of each class is kept, or all of them, as in what is gone on from.
+TEST(Checkpoint, ACheckOfClassesGoesOn) {
+  const TemporaryFolder folder;
+  const std::vector<std::string> check{"check", game_path("moles"), "--json", "--positions"};
+  const auto with = [&](const std::string& positions, std::vector<std::string> more) {
+    std::vector<std::string> words = check;
+    words.push_back(positions);
+    words.insert(words.end(), more.begin(), more.end());
+    return words;
+  };
+  const std::string path = folder.path("kept");
+  const auto expected = run_orchard(with("700000", {}));
+  const auto result = killed_and_gone_on_with(
+      with("700000", {"--checkpoint", path, "--save-every", "0.02"}), 0.6, 5);
+  EXPECT_EQ(result.status, expected.status) << result.err;
+  EXPECT_EQ(without_times(result.out), without_times(expected.out));
+  const Json classes = without_times(result.out);
+  EXPECT_LT(classes["classes"], classes["positions"]);
+  const auto refused =
+      run_orchard({"check", game_path("moles"), "--checkpoint", path, "--no-symmetry"});
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_THAT(refused.err, HasSubstr("another choice of --no-symmetry"));
+  // Begun without classes; few positions are all kept.
+  const std::string all = folder.path("all");
+  ASSERT_EQ(run_orchard(with("1000", {"--checkpoint", all, "--no-symmetry"})).status, 3);
+  const Json gone_on = without_times(run_orchard(with("400000", {"--checkpoint", all})).out);
+  EXPECT_EQ(gone_on["classes"], gone_on["positions"]);
+  EXPECT_EQ(gone_on, without_times(run_orchard(with("400000", {"--no-symmetry"})).out));
+}
+
 // What is kept is said when asked for, and has no part in what is counted.
 TEST(CensusOnKeys, TellsHowPositionsAreKept) {
   const std::vector<std::string> census{"census", game_path("espalier"), "--depth", "8"};
