@@ -114,7 +114,9 @@ Conclusion ask_dead(Inquiry& inquiry) {
     }
     std::string evidence;
     for (const std::string& words : found) evidence += (evidence.empty() ? "" : "; ") + words;
-    evidence += ", " + exploration.extent_of_steps();
+    // Where not all is explored clauses were looked for in random games alone.
+    evidence += ", " + (exploration.complete() ? exploration.extent()
+                                               : "as far as random games show; unknown beyond");
     Answer answer{"dead", exploration.complete() ? Verdict::suspicious : Verdict::unknown,
                   evidence};
     answer.places = std::move(places);

@@ -11,6 +11,7 @@
 #include <optional>
 
 #include "orchard/review.hpp"
+#include "support/answers.hpp"
 #include "support/explored_by_hand.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
@@ -19,17 +20,10 @@
 namespace orchard {
 namespace {
 
+using testing::answer;
 using ::testing::HasSubstr;
 using testing::load;
 using ::testing::Not;
-
-const Answer& answer(const Review& review, const std::string& id) {
-  for (const auto* answers : {&review.questions, &review.claims}) {
-    const auto found = std::ranges::find(*answers, id, &Answer::id);
-    if (found != answers->end()) return *found;
-  }
-  throw std::runtime_error("no answer " + id);
-}
 
 // Depth of the first position for which something is so.
 std::optional<std::size_t> first_depth(const std::vector<testing::ByHand>& positions,
