@@ -42,8 +42,10 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
     if (found == 0 && database.execAndGet("SELECT count(*) FROM sqlite_schema").getInt() > 0) {
       return fault(path, "it holds something else");
     }
+    // Immediately: a lock taken later, after reading, is not waited for if another process wrote in
+    // between, such as one that was killed and has not gone yet.
     database.exec(R"(
-      BEGIN;
+      BEGIN IMMEDIATE;
       CREATE TABLE IF NOT EXISTS series (
         id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, game TEXT NOT NULL,
         players TEXT NOT NULL) STRICT;
