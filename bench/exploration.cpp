@@ -4,6 +4,10 @@
 // processor time.
 //
 //   bench_exploration [ROUNDS]
+//   bench_exploration threads [ROUNDS]
+//
+// The second compares two threads with one, by the clock, where positions have bits and where they
+// are coded in runs; its largest count takes 4 GB.
 //
 // An explorer by hand goes breadth first over positions packed into one number, with the hash set
 // of a well-kept library and no duplicates kept across layers where none can be. Every line checks
@@ -15,11 +19,14 @@
 
 #include <algorithm>
 #include <bit>
+#include <chrono>
 #include <cstdio>
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
 #include <functional>
+#include <optional>
+#include <string_view>
 
 #include "baselines/silo.hpp"
 #include "orchard/orchard.hpp"
@@ -242,10 +249,58 @@ int run(int rounds) {
   return all_same ? 0 : 1;
 }
 
+double clock_seconds() {
+  return std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+}
+
+int compare_threads(int rounds) {
+  struct Case {
+    const char* name;
+    const char* file;
+    LoadOptions load;
+    std::optional<std::uint64_t> depth;
+  };
+  const Case cases[] = {
+      {"silo 5×5", "silo", {}, std::nullopt},
+      {"silo 6×5", "silo", {.sizes = {{"heights", 6}}}, std::nullopt},
+      {"scarecrow, to depth 24", "scarecrow", {}, 24},
+  };
+  fmt::print("seconds by the clock, set-up included; {} rounds, medians\n\n", rounds);
+  fmt::print("{:<24} {:>11} {:>10} {:>11}\n", "game", "positions", "1 thread", "2 threads");
+  bool all_same = true;
+  for (const Case& counted : cases) {
+    const Game game =
+        Game::load(fmt::format("{}/{}.gdl", ORCHARD_GAMES_FOLDER, counted.file), counted.load)
+            .value();
+    const auto census = [&](unsigned threads) {
+      CensusOptions options;
+      options.threads = threads;
+      options.depth = counted.depth;
+      options.budget.memory_bytes = std::uint64_t{8} << 30;
+      return of(take_census(game, options).value());
+    };
+    Timed one;
+    Timed two;
+    bool same = true;
+    for (int round = 0; round < rounds; ++round) {
+      one.run([&] { return census(1); }, clock_seconds);
+      two.run([&] { return census(2); }, clock_seconds);
+      same = same && one.count == two.count;
+    }
+    all_same = all_same && same;
+    fmt::print("{:<24} {:>11} {:>10.2f} {:>11.2f}  {:.2f}×  {}\n", counted.name,
+               one.count.positions, one.median(), two.median(), median_ratio(one, two),
+               same ? "same counts" : "DIFFERENT");
+  }
+  return all_same ? 0 : 1;
+}
+
 }  // namespace
 }  // namespace orchard::bench
 
 int main(int argument_count, char** arguments) {
-  const int rounds = argument_count > 1 ? std::atoi(arguments[1]) : 3;
-  return orchard::bench::run(std::max(rounds, 1));
+  const bool threads = argument_count > 1 && std::string_view(arguments[1]) == "threads";
+  const int at = threads ? 2 : 1;
+  const int rounds = std::max(argument_count > at ? std::atoi(arguments[at]) : 3, 1);
+  return threads ? orchard::bench::compare_threads(rounds) : orchard::bench::run(rounds);
 }

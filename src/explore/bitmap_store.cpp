@@ -1,5 +1,7 @@
 #include <fmt/core.h>
 
+#include <atomic>
+
 #include "explore/bitmap_writer.hpp"
 #include "explore/key_ranks.hpp"
 #include "explore/key_sought.hpp"
@@ -150,33 +152,36 @@ void BitmapStore<Face>::share_out(std::uint64_t depth) {
     workers_[0].expander.forget_seen();
   }
   owners_.share_out(*layer_, pages, steps);
+  for (Worker& worker : workers_) worker.writer.owners_changed();
   for (const std::uint64_t page : pages) {
     workers_[owners_.owner_of_page(page)].pages.push_back(page);
   }
   shared_out_ = true;
 }
 
-// Each owner of pages by itself, up to a number of keys for the others; then these.
+// Each owner of pages by itself, until one has done enough; then what they found for others.
 template <class Face>
 bool BitmapStore<Face>::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
                                     std::span<LayerWorker> workers) {
-  constexpr std::uint64_t most_keys = 1 << 17;
+  constexpr std::uint64_t most_keys = 1 << 18;
   constexpr std::size_t word_bits = 64;
   if (!shared_out_) share_out(depth);
   const auto is_done = [](const Worker& worker) {
     return worker.done_pages == worker.pages.size();
   };
   if (std::ranges::all_of(workers_, is_done)) return false;
+  std::atomic<bool> enough = false;  // so that nobody waits for a slower one
   crew.work(workers_.size(), [&](std::size_t, std::size_t owner) {
     Worker& worker = workers_[owner];
-    const std::uint64_t enough = workers[owner].counts.keys + most_keys;
-    while (workers[owner].counts.keys < enough && !is_done(worker)) {
+    const std::uint64_t last = workers[owner].counts.keys + most_keys;
+    while (!is_done(worker) && !enough.load(std::memory_order_relaxed)) {
       take(worker.pages[worker.done_pages++], depth, [&](std::uint64_t first, std::uint64_t word) {
         if (worker.block.size() + word_bits > circuit::lanes) {
           expand_block(worker, depth, goes_on, workers[owner]);
         }
         each_key(first, word, worker.block);
       });
+      if (workers[owner].counts.keys >= last) enough.store(true, std::memory_order_relaxed);
     }
     expand_block(worker, depth, goes_on, workers[owner]);
   });

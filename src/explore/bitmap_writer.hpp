@@ -22,12 +22,14 @@ class BitmapWriter {
         reached_(reached),
         owners_(owners),
         self_(self),
-        alone_(owners.workers() == 1),
+        own_(owners.own(self)),
         sent_(owners.workers()) {}
   void go_on_into(KeyBitmap& next) { next_ = &next; }
+  // To be told when pages were shared out anew.
+  void owners_changed() { own_ = owners_.own(self_); }
 
   void add(const Key<1>& key) {
-    if (!alone_) {
+    if ((key[0] & own_.mask) != own_.value) {
       if (const auto owner = owners_.owner(key[0]); owner != self_) {
         sent_[owner].push_back(key[0]);
         return;
@@ -60,7 +62,7 @@ class BitmapWriter {
   const KeyBitmap* reached_;
   const PageOwners& owners_;
   const std::size_t self_;
-  const bool alone_;
+  PageOwners::Own own_;
   std::vector<std::vector<std::uint64_t>> sent_;  // by owner
   std::array<std::uint64_t, 32> waiting_{};
   std::size_t added_ = 0;

@@ -12,12 +12,15 @@ void PageOwners::share_out(const KeyBitmap& map, std::span<const std::uint64_t> 
   if (workers_ == 1) return;
   constexpr std::uint32_t page_bits = KeyBitmap::most_bits - 15;
   static_assert(std::uint64_t{1} << 15 == KeyBitmap::page_keys);
-  constexpr std::size_t one_in = 16;
+  constexpr std::size_t looked_at = 4096;
+  constexpr std::size_t one_word_in = 7;
+  const std::size_t one_in = pages.size() / looked_at + 1;
   std::array<double, page_bits> lean{};  // keys with the bit less those without
   double keys = 0;
-  for (std::size_t i = 0; i < pages.size(); i += pages.size() < one_in * one_in ? 1 : one_in) {
+  for (std::size_t i = 0; i < pages.size(); i += one_in) {
     int here = 0;
-    for (const std::uint64_t word : map.page(pages[i])) here += std::popcount(word);
+    const auto words = map.page(pages[i]);
+    for (std::size_t w = 0; w < words.size(); w += one_word_in) here += std::popcount(words[w]);
     keys += here;
     for (std::uint32_t bit = 0; bit < page_bits; ++bit) {
       lean[bit] += (pages[i] >> bit & 1) != 0 ? here : -here;
@@ -47,6 +50,17 @@ void PageOwners::share_out(const KeyBitmap& map, std::span<const std::uint64_t> 
   std::iota(bits_.begin(), bits_.end(), 0);
   std::ranges::stable_sort(bits_, {}, [&](std::uint32_t bit) { return cost[bit]; });
   bits_.resize(std::min(enough, page_bits));
+}
+
+PageOwners::Own PageOwners::own(std::size_t worker) const {
+  const std::size_t value = ((worker << bits_.size()) + workers_ - 1) / workers_;
+  Own result;
+  for (std::size_t b = 0; b < bits_.size(); ++b) {
+    const std::uint64_t bit = std::uint64_t{KeyBitmap::page_keys} << bits_[b];
+    result.mask |= bit;
+    if ((value >> b & 1) != 0) result.value |= bit;
+  }
+  return result;
 }
 
 }  // namespace orchard::explore

@@ -19,8 +19,8 @@ class PageOwners {
     std::uint64_t from = 0;  // keys
     std::uint64_t to = 0;
   };
-  // Anew, for these pages of a map and some of the steps from their keys. Counts the keys of one
-  // page in sixteen.
+  // Anew, for these pages of a map and some of the steps from their keys. Counts the keys of
+  // some thousand pages.
   void share_out(const KeyBitmap& map, std::span<const std::uint64_t> pages,
                  std::span<const Step> steps);
 
@@ -30,6 +30,14 @@ class PageOwners {
     return value * workers_ >> bits_.size();
   }
   std::size_t owner(std::uint64_t key) const { return owner_of_page(key / KeyBitmap::page_keys); }
+
+  // Keys that agree with `value` in the bits of `mask` are a worker's own: all of them where the
+  // workers are a power of two, else some. Told faster than the owner is.
+  struct Own {
+    std::uint64_t mask = 0;
+    std::uint64_t value = 0;
+  };
+  Own own(std::size_t worker) const;
 
  private:
   std::size_t workers_;

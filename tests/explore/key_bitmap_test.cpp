@@ -146,9 +146,21 @@ TEST(PageOwners, ShareOutEvenlyAndKeepStepsTogether) {
   for (const std::size_t workers : {1u, 3u, 5u, 8u}) {
     PageOwners some(workers);
     some.share_out(*map, map->pages(), steps);
+    std::vector<std::uint64_t> told_fast(workers);
     for (std::uint64_t page = 0; page < 1 << 15; ++page) {
-      ASSERT_LT(some.owner_of_page(page), workers);
+      const std::size_t owner = some.owner_of_page(page);
+      ASSERT_LT(owner, workers);
+      for (std::size_t worker = 0; worker < workers; ++worker) {
+        const PageOwners::Own own = some.own(worker);
+        if ((key(page, 77) & own.mask) != own.value) continue;
+        ASSERT_EQ(owner, worker);
+        ++told_fast[worker];
+      }
     }
+    if (std::has_single_bit(workers)) {
+      EXPECT_EQ(told_fast, std::vector<std::uint64_t>(workers, (1 << 15) / workers));
+    }
+    for (const std::uint64_t pages_told : told_fast) EXPECT_GT(pages_told, 0u);
   }
 }
 
