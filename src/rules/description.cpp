@@ -17,6 +17,11 @@ std::shared_ptr<const Description> Description::build(syntax::Source source,
   Diagnostics found;
   syntax::Tree tree = syntax::read_description(std::move(source), limits, sizes, found);
   const auto result = DescriptionBuilder(std::move(tree), found).run();
+  Diagnostics other;
+  if (is_other_text(*result, other)) {
+    diagnostics.append(other);
+    return nullptr;
+  }
   const Dependency dependency(*result);
   check_restrictions(*result, dependency, found);
   // What is missing can be told only if everything was understood.

@@ -260,6 +260,37 @@ void check_restrictions(const Description& description, const Dependency& depend
   Checker(description, dependency, diagnostics).run();
 }
 
+bool is_other_text(const Description& description, Diagnostics& diagnostics) {
+  struct Kind {
+    std::string_view head;
+    const char* plural;
+    bool named;  // by a text that comes first
+  };
+  static constexpr Kind kinds[] = {
+      {"case", "cases", true}, {"claim", "claims", true}, {"draw", "drawing rules", false}};
+  if (!description.roles().empty()) return false;
+  const syntax::Tree& tree = description.tree();
+  for (const syntax::NodeIndex form : tree.forms()) {
+    if (tree[form].children < 2) continue;
+    syntax::NodeIndex part = form + 1;
+    if (tree.is_symbol(part) && tree[part].text == "<=" && tree.is_list(part + 1)) part += 2;
+    const auto kind = std::ranges::find(kinds, tree[part].text, &Kind::head);
+    if (kind == std::end(kinds) || !tree.is_symbol(part)) continue;
+    // Descriptions have no texts in quotes: what looks like one was read as words.
+    if (kind->named && !tree[part + 1].text.starts_with('"')) continue;
+    Diagnostic diagnostic = plain_error(
+        "not-a-description",
+        fmt::format("these are {}, not the description of a game", kind->plural),
+        fmt::format(
+            "open the description, NAME.gdl; {} of the same name beside it are taken with it",
+            kind->plural));
+    diagnostic.place = tree.place(form);
+    diagnostics.add(std::move(diagnostic));
+    return true;
+  }
+  return false;
+}
+
 void find_missing(const Description& description, Diagnostics& diagnostics) {
   if (description.roles().empty()) {
     Diagnostic diagnostic =

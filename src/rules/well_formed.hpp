@@ -11,6 +11,10 @@ namespace orchard::rules {
 void check_restrictions(const Description& description, const Dependency& dependency,
                         Diagnostics& diagnostics);
 
+// Error: not-a-description. Whether the text is cases, claims or drawing rules, opened by mistake;
+// what else there is to say of it says nothing then.
+bool is_other_text(const Description& description, Diagnostics& diagnostics);
+
 // Error: no-role. Suspicious: no-init, no-legal, no-next, no-terminal, no-goal.
 void find_missing(const Description& description, Diagnostics& diagnostics);
 

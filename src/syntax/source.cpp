@@ -47,13 +47,23 @@ Result<Source> Source::from_file(const std::string& path, const Limits& limits) 
     return unreadable(path, fmt::format("cannot open the file: {}", std::strerror(errno)),
                       "check that you may read it");
   }
-  std::string text(limits.file_bytes + 1, '\0');
-  stream.read(text.data(), static_cast<std::streamsize>(text.size()));
+  // Piece by piece: memory for the largest file there may be would cost more than most files.
+  constexpr std::size_t piece = 1u << 16;
+  std::string text;
+  while (stream && text.size() <= limits.file_bytes) {
+    const std::size_t before = text.size();
+    text.resize(before + piece);
+    stream.read(text.data() + before, piece);
+    text.resize(before + static_cast<std::size_t>(stream.gcount()));
+  }
   if (stream.bad()) return unreadable(path, "the file cannot be read to its end", {});
-  text.resize(static_cast<std::size_t>(stream.gcount()));
   if (text.size() > limits.file_bytes) {
     return unreadable(path, fmt::format("the file is larger than {} bytes", limits.file_bytes),
                       "split it, or generate fewer facts");
+  }
+  if (text.find('\0') != std::string::npos) {
+    return unreadable(path, "this is no text: bytes in it are zero",
+                      "name a text, and save it as UTF-8 if it is one");
   }
   text.shrink_to_fit();
   return Source(path, std::move(text));

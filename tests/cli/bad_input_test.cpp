@@ -43,11 +43,25 @@ TEST_F(BadFile, NestedAMillionDeep) {
 TEST_F(BadFile, BinaryBytes) {
   Random random(11);
   std::string bytes;
-  for (int i = 0; i < 50'000; ++i) bytes += static_cast<char>(random.below(256));
+  for (int i = 0; i < 50'000; ++i) bytes += static_cast<char>(1 + random.below(255));
   const auto result = show(bytes);
   EXPECT_EQ(result.status, 2);
   EXPECT_THAT(result.err, HasSubstr("stray-character"));
   EXPECT_EQ(result.err.find('\x01'), std::string::npos);  // nothing raw reaches the terminal
+  bytes[40'000] = '\0';
+  const auto no_text = show(bytes);
+  EXPECT_EQ(no_text.status, 2);
+  EXPECT_THAT(no_text.err, HasSubstr("bad.gdl: error: this is no text: bytes in it are zero"));
+  EXPECT_LT(no_text.err.size(), 500u);
+}
+
+// Files longer than what is read at once, up to the byte that is too many.
+TEST_F(BadFile, AsLongAsItMayBe) {
+  const std::string text = read_file(game_path("silo"));
+  const std::string longer = std::string(200'000 - text.size(), ' ') + text;
+  EXPECT_EQ(show(longer, {"--file-bytes", "200000"}).status, 0);
+  EXPECT_THAT(show(longer, {"--file-bytes", "199999"}).err,
+              HasSubstr("the file is larger than 199999 bytes"));
 }
 
 TEST_F(BadFile, ManyFaultsInOneRun) {

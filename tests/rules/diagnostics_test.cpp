@@ -214,6 +214,25 @@ TEST(Rules, NeedsARole) {
   EXPECT_THAT(faults_of("", ""), ::testing::HasSubstr("no-role"));
 }
 
+// Each with an error that says what the text is, and nothing of what a description would lack.
+TEST(Rules, TellsOtherTextsOfAGameFromItsDescription) {
+  const std::pair<const char*, const char*> texts[] = {
+      {"(case \"a plum falls\" (moves (shake)) (expect terminal))", "these are cases"},
+      {"(init a)\n(claim \"it ends\" (eventually terminal))", "these are claims"},
+      {"(draw (rows upwards))", "these are drawing rules"},
+      {"(<= (draw (square ?x 1)) (column ?x))", "these are drawing rules"},
+  };
+  for (const auto& [text, words] : texts) {
+    const std::string faults = faults_of(text, "");
+    EXPECT_THAT(faults, ::testing::HasSubstr(words));
+    EXPECT_THAT(faults, ::testing::HasSubstr("[not-a-description]"));
+    EXPECT_EQ(faults.find("error:"), faults.rfind("error:")) << faults;
+    EXPECT_EQ(faults_of(std::string("(role east) ") + text, "").find("not-a-description"),
+              std::string::npos);
+  }
+  EXPECT_THAT(faults_of("(case 1)", ""), ::testing::HasSubstr("[no-role]"));
+}
+
 // 2^20 clauses would come of this; a tame number of alternatives is no fault.
 TEST(Rules, BoundsWhatOneRuleMayBecome) {
   std::string wide = "(<= (p)";
