@@ -47,6 +47,14 @@ void Canvas::put(std::size_t x, std::size_t y, std::string_view text, std::strin
   }
 }
 
+void Canvas::put_down(std::size_t x, std::size_t y, std::string_view text) {
+  while (!text.empty() && y < height()) {
+    const std::size_t bytes = syntax::first_character(text).bytes;
+    put(x, y++, text.substr(0, bytes));
+    text.remove_prefix(bytes);
+  }
+}
+
 std::string Canvas::line(std::size_t y, bool unicode, bool colour,
                          std::string_view wall_tone) const {
   const auto& walls = unicode ? unicode_walls : ascii_walls;

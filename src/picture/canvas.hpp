@@ -23,6 +23,8 @@ class Canvas {
   void wall_down(std::size_t x, std::size_t y, std::size_t length);
   // Characters from the left; what passes the edge is cut. `tone` is an ANSI sequence's inside.
   void put(std::size_t x, std::size_t y, std::string_view text, std::string_view tone = {});
+  // The same downwards.
+  void put_down(std::size_t x, std::size_t y, std::string_view text);
 
   // The lines, without blanks at their ends, each behind `indent` blanks.
   std::string text(bool unicode, bool colour, std::string_view wall_tone, std::size_t indent) const;

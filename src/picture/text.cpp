@@ -11,7 +11,12 @@
 namespace orchard::picture {
 namespace {
 
-constexpr std::size_t least_cell = 5;  // characters, so that boards keep their size in play
+// How a board is written: the first of these that is no wider than it may be, else the last.
+struct Density {
+  std::size_t least_cell = 5;   // characters, so that boards keep their size in play
+  bool numbers_choices = true;  // else a dot tells that there are some
+};
+constexpr std::array<Density, 4> densities = {{{5, true}, {3, true}, {3, false}, {1, false}}};
 constexpr std::string_view wall_tone = "38;5;242";
 constexpr std::string_view mark_tone = "38;5;150";
 constexpr std::string_view deciding_tone = "1;38;5;231";
@@ -75,8 +80,15 @@ std::size_t width_of(const std::vector<Toned>& parts) {
 
 class BoardWriter {
  public:
-  BoardWriter(const Scene& scene, const Board& board, const TextStyle& style)
-      : scene_(scene), board_(board), style_(style) {}
+  // With `fits`, within the width of the style if that can be.
+  BoardWriter(const Scene& scene, const Board& board, const TextStyle& style, bool fits)
+      : scene_(scene), board_(board), style_(style) {
+    for (const Density& density : densities) {
+      density_ = density;
+      measure();
+      if (!fits || indent() + columns() <= static_cast<std::size_t>(style.width)) break;
+    }
+  }
 
   BoardText write();
   std::string below() const;
@@ -84,9 +96,12 @@ class BoardWriter {
  private:
   std::vector<Toned> contents(const Spot& spot) const;
   void measure();
+  std::size_t indent() const { return label_width_ + 2; }
+  std::size_t columns() const { return (halves_ + 2) * (width_ + 1) / 2 + 1; }
   std::size_t left_of(const Spot& spot) const {
     return static_cast<std::size_t>(spot.raster_half) * (width_ + 1) / 2;
   }
+  std::string header_lines() const;
   std::string legend() const;
   std::string links() const;
   std::string name_of(std::size_t spot) const { return typed_name(board_.spots[spot]); }
@@ -94,9 +109,10 @@ class BoardWriter {
   const Scene& scene_;
   const Board& board_;
   const TextStyle& style_;
-  std::size_t width_ = least_cell;  // of a cell, odd
-  std::size_t label_width_ = 0;     // of the row labels
-  std::size_t downs_ = 0;           // half rows
+  Density density_;
+  std::size_t width_ = 0;        // of a cell, odd
+  std::size_t label_width_ = 0;  // of the row labels
+  std::size_t downs_ = 0;        // half rows
   std::size_t halves_ = 0;
 };
 
@@ -144,7 +160,9 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
     const std::string label = parts.empty() ? spot.label : spot.label + " ";
     parts.insert(parts.begin(), {label, ansi(Tone::quiet)});
   }
-  if (!spot.choices.empty()) {
+  if (!spot.choices.empty() && !density_.numbers_choices) {
+    parts.push_back({style_.unicode ? "·" : "'", mark_tone});
+  } else if (!spot.choices.empty()) {
     if (ends_in_digit()) parts.push_back({" ", {}});
     parts.push_back({fmt::format("{}{}{}{}", style_.unicode ? "‹" : "<", spot.choices.front(),
                                  spot.choices.size() > 1 ? "+" : "", style_.unicode ? "›" : ">"),
@@ -154,31 +172,52 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
 }
 
 void BoardWriter::measure() {
+  width_ = density_.least_cell;
   for (const Spot& spot : board_.spots) {
     const std::size_t used = width_of(contents(spot));
-    width_ = std::max(width_, used + (used > 4 ? 1 : 0));
+    const bool roomy = density_.least_cell > 3 && used > 4;
+    width_ = std::max(width_, used + (roomy ? 1 : 0));
     downs_ = std::max(downs_, static_cast<std::size_t>(spot.raster_down));
     halves_ = std::max(halves_, static_cast<std::size_t>(spot.raster_half));
   }
   for (const AxisLabel& label : board_.columns) {
-    width_ = std::max(width_, character_count(label.text));
+    if (density_.least_cell > 1) width_ = std::max(width_, character_count(label.text));
   }
   for (const AxisLabel& label : board_.rows) {
     label_width_ = std::max(label_width_, character_count(label.text));
   }
-  width_ = std::max(width_, board_.glyph_width + 2);
+  width_ = std::max(width_, board_.glyph_width + (density_.least_cell > 1 ? 2 : 0));
   if (width_ % 2 == 0) ++width_;
 }
 
+// The labels of columns; those wider than a column stand upright.
+std::string BoardWriter::header_lines() const {
+  std::size_t longest = 0;
+  for (const AxisLabel& label : board_.columns) {
+    longest = std::max(longest, character_count(label.text));
+  }
+  if (longest == 0) return {};
+  const bool upright = longest > width_;
+  Canvas labels(columns(), upright ? longest : 1);
+  for (const AxisLabel& label : board_.columns) {
+    const std::size_t used = character_count(label.text);
+    const std::size_t x = static_cast<std::size_t>(label.raster) * (width_ + 1) / 2 + 1;
+    if (!upright) {
+      labels.put(x + (width_ - used) / 2, 0, label.text);
+      continue;
+    }
+    labels.put_down(x + width_ / 2, longest - used, label.text);
+  }
+  return labels.text(true, false, {}, indent());
+}
+
 BoardText BoardWriter::write() {
-  measure();
   const std::size_t lines = board_.ruled ? downs_ + 3 : downs_ / 2 + 3;
-  Canvas canvas((halves_ + 2) * (width_ + 1) / 2 + 1, lines);
+  Canvas canvas(columns(), lines);
   BoardText result;
   const auto line_of = [&](int down) {
     return static_cast<std::size_t>(board_.ruled ? down : down / 2) + 1;
   };
-  const std::size_t indent = label_width_ + 2;
   const bool header = !board_.columns.empty();
   for (const Spot& spot : board_.spots) {
     const std::size_t x = left_of(spot);
@@ -204,17 +243,9 @@ BoardText BoardWriter::write() {
       canvas.put(at, y, part.text, part.tone);
       at += character_count(part.text);
     }
-    result.places.push_back({y + (header ? 1 : 0), indent + x + 1, width_});
+    result.places.push_back({y + (header ? 1 : 0), indent() + x + 1, width_});
   }
-  if (header) {
-    Canvas labels(canvas.width(), 1);
-    for (const AxisLabel& label : board_.columns) {
-      const std::size_t used = character_count(label.text);
-      const std::size_t x = static_cast<std::size_t>(label.raster) * (width_ + 1) / 2;
-      labels.put(x + 1 + (width_ - used) / 2, 0, label.text);
-    }
-    result.text += std::string(indent, ' ') + labels.line(0, true, false, {}) + "\n";
-  }
+  result.text += header_lines();
   for (std::size_t y = 0; y < canvas.height(); ++y) {
     std::string name;
     for (const AxisLabel& label : board_.rows) {
@@ -275,6 +306,12 @@ std::string BoardWriter::legend() const {
     if (board_.legend.size() > full_legend && !is_present(glyph)) continue;
     add(toned(glyph, ansi(piece.tone), style_.colour) + " " + piece.meaning,
         character_count(glyph) + 1 + character_count(piece.meaning));
+  }
+  const bool has_choices =
+      std::ranges::any_of(board_.spots, [](const Spot& spot) { return !spot.choices.empty(); });
+  if (has_choices && !density_.numbers_choices) {
+    add(toned(style_.unicode ? "·" : "'", mark_tone, style_.colour) + " a legal move, listed below",
+        std::string_view("· a legal move, listed below").size() - 1);
   }
   if (!board_.unknown.empty()) add("? " + board_.unknown, 2 + character_count(board_.unknown));
   if (!board_.bare.empty()) {
@@ -398,14 +435,14 @@ std::string glyph_of(const Piece& piece, bool unicode, std::size_t roles) {
 }
 
 BoardText board_text(const Scene& scene, std::size_t board, const TextStyle& style) {
-  return BoardWriter(scene, scene.boards[board], style).write();
+  return BoardWriter(scene, scene.boards[board], style, false).write();
 }
 
 std::string to_text(const Scene& scene, const TextStyle& style) {
   std::string text;
   for (const Board& board : scene.boards) {
     if (!text.empty()) text += '\n';
-    BoardWriter writer(scene, board, style);
+    BoardWriter writer(scene, board, style, true);
     text += writer.write().text + writer.below();
   }
   text += trays(scene, style) + counters(scene, style);

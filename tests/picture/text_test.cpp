@@ -226,6 +226,60 @@ TEST(Picture, DrawsAnUnfinishedDescription) {
             "   blank: soil\n");
 }
 
+// As roomy as the width allows: numbered moves, then narrow cells, then dots for moves, at last
+// cells of one character with labels upright. Nothing on the board is left out.
+TEST(Picture, BoardsKeepWithinTheWidth) {
+  LoadOptions sizes;
+  sizes.sizes = {{"bins", 12}, {"heights", 2}};
+  const Game game = Game::load(testing::game_path("silo"), sizes).value();
+  Position position = game.initial();
+  for (std::size_t ply = 0; ply < 4; ++ply) {
+    JointMove joint;
+    for (const Role& role : game.roles()) {
+      const std::vector<Move> legal = game.legal(position, role);
+      joint.add(legal[ply * 3 % legal.size()]);
+    }
+    position = game.next(position, joint).value();
+  }
+  const auto drawn = [&](int width) {
+    TextStyle style;
+    style.width = width;
+    return draw(game, position, true, style);
+  };
+  const auto count = [](const std::string& text, std::string_view what) {
+    std::size_t result = 0;
+    for (std::size_t at = text.find(what); at != std::string::npos; at = text.find(what, at + 1)) {
+      ++result;
+    }
+    return result;
+  };
+  const auto board_width = [&](const std::string& text) {
+    const std::size_t begin = text.find("┌");
+    const std::string line = text.substr(begin, text.find('\n', begin) - begin);
+    return 3 + line.size() / std::string_view("┌").size();
+  };
+  const std::string roomy = drawn(100);
+  EXPECT_EQ(board_width(roomy), 76u);
+  EXPECT_EQ(drawn(76), roomy);
+  const std::size_t landings = count(roomy, "‹");
+  EXPECT_EQ(landings, 8u);  // of four bins the crate topples
+  const std::string dots = drawn(75);
+  EXPECT_EQ(board_width(dots), 52u);
+  EXPECT_EQ(count(dots, "‹"), 0u);
+  EXPECT_EQ(count(dots, "·"), landings + 1);  // and once where it is told
+  EXPECT_NE(dots.find("· a legal move, listed below"), std::string::npos);
+  const std::string narrow = drawn(51);
+  EXPECT_EQ(board_width(narrow), 28u);
+  EXPECT_NE(narrow.find("                      1 1 1\n"
+                        "    1 2 3 4 5 6 7 8 9 0 1 2\n"),
+            std::string::npos)
+      << narrow;
+  EXPECT_EQ(drawn(10).substr(0, 200), narrow.substr(0, 200));
+  for (const std::string& other : {dots, narrow}) {
+    for (const char* piece : {"■", "□"}) EXPECT_EQ(count(other, piece), count(roomy, piece));
+  }
+}
+
 TEST(Picture, KeepsWithinTheWidthWhereItLists) {
   std::string rules = "(role r)";
   for (int i = 0; i < 60; ++i)
