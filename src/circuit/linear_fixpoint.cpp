@@ -45,8 +45,7 @@ void LinearFixpoint::add(std::uint32_t unknown, std::optional<std::uint32_t> fro
                          std::vector<Signal> known) {
   if (from == unknown) return;
   std::ranges::sort(known);
-  const auto [first, last] = std::ranges::unique(known);
-  known.erase(first, last);
+  known.erase(std::unique(known.begin(), known.end()), known.end());
   terms_[unknown].push_back({from, std::move(known)});
 }
 

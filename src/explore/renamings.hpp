@@ -11,10 +11,13 @@
 namespace orchard::explore {
 
 // Automorphisms of a game that leave its start as it is, one for each thing they do to fluents, the
-// identity left out; none if there are more than `most`, they cannot be found, or games begin
-// elsewhere. `only`: those wanted; they and the identity must be a group.
+// identity left out. None if games begin elsewhere; if they are more than `most`, or the search is
+// given up, none either, or a subgroup as large as is found.
+// `only`: those wanted; they and the identity must be a group.
+enum class TooMany { none, subgroup };
 std::vector<Automorphism> automorphisms_of(const LaneGame& game,
                                            std::span<const std::uint64_t> start, std::size_t most,
+                                           TooMany too_many,
                                            const std::function<bool(const Automorphism&)>& only);
 
 // By fluent, where it comes from; the identity is left out. Together with it they are a group.

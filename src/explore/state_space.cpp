@@ -1,5 +1,6 @@
 #include "explore/state_space.hpp"
 
+#include <fmt/core.h>
 #include <xxhash.h>
 
 #include <algorithm>
@@ -177,7 +178,8 @@ Result<Ending> StateSpace::explore(Row from, const Budget& budget, unsigned thre
 }
 
 std::string StateSpace::state(Row from) const {
-  return state_of(game_, from) + (shift_ == 0 ? "" : ", one of each class");
+  const std::string all = state_of(game_, from);
+  return shift_ == 0 ? all : fmt::format("{}, classes of {:016x}", all, symmetry_.digest());
 }
 
 Diagnostics StateSpace::save(Row from, const std::string& folder) const {

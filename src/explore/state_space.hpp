@@ -21,7 +21,6 @@
 #include <bit>
 #include <functional>
 #include <optional>
-#include <ranges>
 #include <span>
 #include <vector>
 
@@ -92,6 +91,42 @@ class StateSpace {
   const std::vector<Number>& depths() const { return depths_; }
   std::uint32_t depth(Number position) const;
 
+  // What follows from a position; made as it is asked for.
+  class Steps {
+   public:
+    class Iterator {
+     public:
+      using value_type = Number;
+      using difference_type = std::ptrdiff_t;
+      Iterator() = default;
+      Iterator(const Steps* steps, std::uint32_t at) : steps_(steps), at_(at) {}
+      Number operator*() const { return (*steps_)[at_]; }
+      Iterator& operator++() { return ++at_, *this; }
+      Iterator operator++(int) { return {steps_, at_++}; }
+      friend bool operator==(Iterator a, Iterator b) { return a.at_ == b.at_; }
+      friend difference_type operator-(Iterator a, Iterator b) {
+        return difference_type{a.at_} - difference_type{b.at_};
+      }
+
+     private:
+      const Steps* steps_ = nullptr;
+      std::uint32_t at_ = 0;
+    };
+    Steps(const StateSpace& space, std::uint64_t first, std::uint32_t count,
+          SymmetryGroup::Element by)
+        : space_(space), first_(first), count_(count), by_(by) {}
+    std::size_t size() const { return count_; }
+    Number operator[](std::size_t step) const { return space_.after(first_ + step, by_); }
+    Iterator begin() const { return {this, 0}; }
+    Iterator end() const { return {this, count_}; }
+
+   private:
+    const StateSpace& space_;
+    std::uint64_t first_;
+    std::uint32_t count_;
+    SymmetryGroup::Element by_;
+  };
+
   // Of expanded positions:
   Kind kind(Number position) const { return kinds_[class_of(position)]; }
   std::uint32_t choices(Number position, std::size_t role) const {
@@ -99,13 +134,10 @@ class StateSpace {
   }
   // What follows, for each joint move in the order of the position kept of its class, the first
   // role's choice changing fastest; nothing where the game does not go on.
-  auto steps(Number position) const {
+  Steps steps(Number position) const {
     const std::uint64_t first = first_step_[class_of(position)];
-    const auto count = static_cast<std::uint32_t>(first_step_[class_of(position) + 1] - first);
-    return std::views::iota(std::uint32_t{0}, count) |
-           std::views::transform([this, first, by = element(position)](std::uint32_t step) {
-             return after(first + step, by);
-           });
+    const std::uint64_t end = first_step_[class_of(position) + 1];
+    return {*this, first, static_cast<std::uint32_t>(end - first), element(position)};
   }
   // The same by class alone.
   std::span<const Number> class_steps(Number number) const {

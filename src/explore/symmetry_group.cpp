@@ -1,5 +1,7 @@
 #include "explore/symmetry_group.hpp"
 
+#include <xxhash.h>
+
 #include <algorithm>
 #include <map>
 #include <string>
@@ -58,8 +60,8 @@ SymmetryGroup SymmetryGroup::of(const LaneGame& rules, const LaneGame& game, Row
   SymmetryGroup group;
   const std::vector<std::uint64_t> initial = game.row(to.initial());
   if (!same || !std::ranges::equal(initial, start.first(initial.size()))) return group;
-  const auto found =
-      automorphisms_of(rules, rules.row(from.initial()), SymmetryGroup::most - 1, keeps_roles);
+  const auto found = automorphisms_of(rules, rules.row(from.initial()), SymmetryGroup::most - 1,
+                                      TooMany::subgroup, keeps_roles);
   if (found.empty()) return group;
 
   std::vector<std::vector<std::uint32_t>> images(1,
@@ -150,6 +152,14 @@ void SymmetryGroup::rename(Row row, Element element, std::uint64_t* renamed) con
   std::vector<std::uint64_t> sum(entry_words_, 0);
   add_entries<0>(row, table, entry_words_, sum.data());
   std::copy_n(sum.data(), row.size(), renamed);
+}
+
+std::uint64_t SymmetryGroup::digest() const {
+  std::uint64_t result = 0;
+  for (const auto& table : tables_) {
+    result = XXH3_64bits_withSeed(table.data(), table.size() * sizeof(table[0]), result);
+  }
+  return result;
 }
 
 SymmetryGroup::Least SymmetryGroup::least(Row row, std::uint64_t* least) const {

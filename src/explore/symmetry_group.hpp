@@ -24,8 +24,8 @@ class SymmetryGroup {
 
   SymmetryGroup() = default;  // nothing but the identity
   // Of the rules of `rules` from a start, as they act on `game`, which has the same roles, fluents
-  // and moves and may have further relations. The identity alone if there are more elements than
-  // `most`, or none can be found.
+  // and moves and may have further relations. Of more elements than `most` a subgroup; the identity
+  // alone if none can be found.
   static SymmetryGroup of(const LaneGame& rules, const LaneGame& game, Row start);
 
   std::size_t size() const { return products_.empty() ? 1 : moves_.size(); }
@@ -39,6 +39,9 @@ class SymmetryGroup {
   std::uint32_t move(Element element, std::size_t role, std::uint32_t move) const {
     return element == 0 ? move : moves_[element][role][move];
   }
+
+  // Tells groups apart that do other things to positions.
+  std::uint64_t digest() const;
 
   // The least position that one can be renamed to, and what makes this one of it.
   struct Least {

@@ -17,8 +17,7 @@ Induction::Induction(const circuit::GameNetwork& game, const circuit::Network& n
 void Induction::suspect(const std::vector<Signal>& suspects) {
   suspects_.insert(suspects_.end(), suspects.begin(), suspects.end());
   std::ranges::sort(suspects_);
-  const auto [first, last] = std::ranges::unique(suspects_);
-  suspects_.erase(first, last);
+  suspects_.erase(std::unique(suspects_.begin(), suspects_.end()), suspects_.end());
   std::erase(suspects_, circuit::never);
   alive_.assign(suspects_.size(), true);
   refute(start_);

@@ -37,8 +37,7 @@ ExactSearch::ExactSearch(const LaneGame& game)
   classes_.assign(shares_.values(first_).begin(), shares_.values(first_).end());
   classes_.push_back(GoalShares::undecided);
   std::ranges::sort(classes_);
-  const auto same = std::ranges::unique(classes_);
-  classes_.erase(same.begin(), same.end());
+  classes_.erase(std::unique(classes_.begin(), classes_.end()), classes_.end());
   second_of_class_.assign(classes_.size(), -1);
   if (classes_.size() >= open) unsuited_ = "ends have too many different values";
   levels_.resize(deepest + 1);
@@ -410,8 +409,8 @@ ExactSearch::Answer ExactSearch::solve(const Row& row, const Budget& budget, boo
   std::vector<std::uint32_t> order(node.moves);
   std::iota(order.begin(), order.end(), 0);
   if (const Entry* const known = find(row); known != nullptr && known->best != none) {
-    std::ranges::stable_partition(order,
-                                  [&](std::uint32_t i) { return root_.moves[i] == known->best; });
+    std::stable_partition(order.begin(), order.end(),
+                          [&](std::uint32_t i) { return root_.moves[i] == known->best; });
   }
   answer.all_best = true;
   for (const std::uint32_t i : order) {

@@ -134,9 +134,9 @@ void Retrograde::solve() {
     note(lower, forced(first_, goal), at->first);
   }
   if (second_) {
-    for (const auto& [least, example] : classes_) {
-      put_goal([&](double worth) { return worth <= least; });
-      note(upper, forced(*second_, goal), least);
+    for (auto at = classes_.begin(); at != classes_.end(); ++at) {
+      put_goal([&](double worth) { return worth <= at->first; });
+      note(upper, forced(*second_, goal), at->first);
     }
   } else {
     upper = lower;

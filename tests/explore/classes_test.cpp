@@ -36,6 +36,7 @@ std::vector<Sample> samples() {
   load("graft", {{"rows", 3}, {"columns", 3}});
   load("snails", {});
   load("cellar", {{"places", 2}, {"kinds", 3}, {"tries", 2}});
+  load("cellar", {{"places", 2}, {"kinds", 4}, {"tries", 2}});  // a subgroup
   for (std::uint64_t seed = 1; seed <= 40; ++seed) {
     const std::string rules = testing::symmetric_rules(seed);
     result.push_back({Game::from_text(rules).value(), rules});
@@ -77,6 +78,38 @@ std::multiset<Bits> followers(const StateSpace& space, Number position) {
   std::multiset<Bits> result;
   for (const Number next : space.steps(position)) result.insert(bits_of(space, next));
   return result;
+}
+
+// The five kinds may change places in 120 ways, more than are kept: a part of them that is closed.
+TEST(Classes, AreOfASubgroupWhereThereIsTooMuchSymmetry) {
+  LoadOptions options;
+  options.sizes = {{"places", 2}, {"kinds", 5}, {"tries", 2}};
+  const Game game = Game::load(testing::game_path("cellar"), options).value();
+  const Both both(game, 100'000);
+  ASSERT_EQ(both.ending, Ending::complete);
+  const SymmetryGroup& group = both.classes.symmetry();
+  EXPECT_GE(group.size(), 8u);
+  EXPECT_LE(group.size(), SymmetryGroup::most);
+  EXPECT_EQ(both.classes.positions(), both.whole.positions());
+  EXPECT_LT(both.classes.classes() * 4, both.whole.classes());
+  for (std::size_t a = 0; a < group.size(); ++a) {
+    const auto one = static_cast<SymmetryGroup::Element>(a);
+    EXPECT_EQ(group.times(one, group.inverse(one)), 0);
+    std::set<std::size_t> products;
+    for (std::size_t b = 0; b < group.size(); ++b) {
+      products.insert(group.times(one, static_cast<SymmetryGroup::Element>(b)));
+    }
+    EXPECT_EQ(products.size(), group.size());
+  }
+  Bits renamed(both.whole.words());
+  for (Number p = 0; p < both.whole.size(); p += 7) {
+    for (std::size_t e = 1; e < group.size(); ++e) {
+      group.rename(both.whole.row(p), static_cast<SymmetryGroup::Element>(e), renamed.data());
+      const auto other = both.whole.find(renamed);
+      ASSERT_TRUE(other.has_value());
+      EXPECT_EQ(both.whole.depth(*other), both.whole.depth(p));
+    }
+  }
 }
 
 TEST(Classes, TogetherAreTheWholeSpace) {
