@@ -1,6 +1,7 @@
 // A position in which a formula holds: `orchard find`.
 #include <fmt/core.h>
 
+#include "base/counted.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "cli/page.hpp"
@@ -78,7 +79,7 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
     return;
   }
   if (!call.flag("quiet")) {
-    fmt::print("after {} plies{}{}:\n", line.joints.size(),
+    fmt::print("after {}{}{}:\n", counted(line.joints.size(), "ply", "plies"),
                sought.shortest ? ", the shortest line" : ", in a random game",
                sought.about.empty() ? "" : " (" + sought.about + ")");
   }

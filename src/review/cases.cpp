@@ -6,6 +6,7 @@
 #include <cmath>
 #include <map>
 
+#include "base/counted.hpp"
 #include "base/similar.hpp"
 #include "game/core.hpp"
 #include "orchard/picture.hpp"
@@ -177,8 +178,7 @@ void CaseRun::check_best_play(const Expectation& expectation) {
       fail(expectation.place, expectation.text,
            fmt::format("it cannot force a win; its value is {:.4g}", *value));
     } else if (expectation.number < 0 || plies > static_cast<std::uint64_t>(expectation.number)) {
-      fail(expectation.place, expectation.text,
-           fmt::format("it wins in {} {}", plies, plies == 1 ? "ply" : "plies"));
+      fail(expectation.place, expectation.text, "it wins in " + counted(plies, "ply", "plies"));
     }
     return;
   }

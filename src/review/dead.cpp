@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "base/counted.hpp"
 #include "review/conditions.hpp"
 #include "review/meeting.hpp"
 
@@ -72,10 +73,6 @@ std::string named(const Inquiry& inquiry, const std::vector<Watched>& watched,
   return result + (names.size() > most_named ? " …" : "");
 }
 
-std::string plural(std::size_t count, const char* one, const char* several) {
-  return fmt::format("{} {}", count, count == 1 ? one : several);
-}
-
 }  // namespace
 
 Conclusion ask_dead(Inquiry& inquiry) {
@@ -104,7 +101,7 @@ Conclusion ask_dead(Inquiry& inquiry) {
     add(unused, fmt::format("{} of {} clauses never take{} part", dead, clauses.size(),
                             dead == 1 ? "s" : ""));
     const std::vector<Note> idle = idle_conditions(inquiry);
-    add(idle, plural(idle.size(), "condition excludes nothing", "conditions exclude nothing"));
+    add(idle, counted(idle.size(), "condition excludes nothing", "conditions exclude nothing"));
     const std::string never_legal = named(inquiry, moves, "moves", "never legal");
     if (!never_legal.empty()) found.push_back(never_legal);
     if (found.empty()) {

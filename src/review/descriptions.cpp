@@ -92,8 +92,13 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
       });
   if (alternate) {
     std::vector<std::string> sides;
-    for (const auto& [who, plies] : counts.plies) sides.push_back(name(who));
-    text = joined(sides) + " alternate";
+    bool at_once = false;
+    for (const auto& [who, plies] : counts.plies) {
+      at_once = at_once || who.size() > 1;
+      sides.push_back(name(who) + (who.size() > 1 ? " at once" : ""));
+    }
+    text = at_once ? fmt::format("{} alternate with {}", sides[0], sides[1])
+                   : joined(sides) + " alternate";
   } else {
     std::vector<std::string> parts;
     for (const auto& [who, plies] : counts.plies) {

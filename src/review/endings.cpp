@@ -5,6 +5,7 @@
 #include <bit>
 #include <map>
 
+#include "base/counted.hpp"
 #include "review/endings.hpp"
 #include "review/inquiry.hpp"
 
@@ -99,10 +100,11 @@ Conclusion ask_ends(Inquiry& inquiry) {
     const StateSpace& space = exploration.space();
     const EndOrder& order = inquiry.ends();
     if (!order.cycle.empty()) {
-      Answer answer{
-          "ends", Verdict::fails,
-          fmt::format("play can go round for ever: {} positions come again after {} plies",
-                      order.cycle.size() - 1 - order.repeats_from, order.cycle.size() - 1)};
+      Answer answer{"ends", Verdict::fails,
+                    fmt::format("play can go round for ever: {} again after {}",
+                                counted(order.cycle.size() - 1 - order.repeats_from,
+                                        "position comes", "positions come"),
+                                plies_text(order.cycle.size() - 1))};
       answer.line = exploration.line_through(order.cycle);
       answer.line_title = "the last position is that of ply " + std::to_string(order.repeats_from);
       answer.repeats_from = order.repeats_from;

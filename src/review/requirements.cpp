@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "base/counted.hpp"
 #include "review/inquiry.hpp"
 
 namespace orchard::review {
@@ -10,7 +11,7 @@ namespace orchard::review {
 using circuit::never;
 
 std::string plies_text(std::size_t count) {
-  return fmt::format("{} {}", count, count == 1 ? "ply" : "plies");
+  return counted(count, "ply", "plies");
 }
 
 Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,

@@ -17,14 +17,16 @@ class FindingSink {
         diagnostics_(diagnostics),
         allowed_(allowed_codes(description.tree().source().text())) {}
 
-  void add(syntax::NodeIndex node, std::string code, std::string message, std::string remedy,
+  // Whether it was wanted and is the first there.
+  bool add(syntax::NodeIndex node, std::string code, std::string message, std::string remedy,
            Severity severity = Severity::suspicious) {
-    if (allowed_.contains(code)) return;
-    if (!seen_.insert(node).second) return;
+    if (allowed_.contains(code)) return false;
+    if (!seen_.insert(node).second) return false;
     Diagnostic diagnostic = syntax::error_at(description_.tree(), node, std::move(code),
                                              std::move(message), std::move(remedy));
     diagnostic.severity = severity;
     diagnostics_.add(std::move(diagnostic));
+    return true;
   }
 
   // Whether something was found within a form.

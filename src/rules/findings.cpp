@@ -3,6 +3,7 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <array>
 #include <map>
 
 #include "base/similar.hpp"
@@ -21,9 +22,11 @@ class SlipFinder {
   SlipFinder(const Description& description, FindingSink& sink)
       : description_(description), domains_(description), sink_(sink) {}
 
-  void run() {
+  // False if what was found makes the rest look wrong.
+  bool run() {
     find_function_arities();
     find_undefined();
+    if (find_arithmetic_terms()) return false;
     if (finished()) {
       find_impossible(description_, sink_);
       find_unread(description_, sink_);
@@ -35,6 +38,7 @@ class SlipFinder {
     find_similar_variables();
     compare_declared(Keyword::base, {Keyword::init, Keyword::next}, 0, "fluent");
     compare_declared(Keyword::input, {Keyword::legal}, 1, "move");
+    return true;
   }
 
  private:
@@ -53,6 +57,7 @@ class SlipFinder {
   void find_idle_roles(Keyword keyword, const char* code, const char* what);
   void find_strangers(Keyword keyword);
   void find_function_arities();
+  bool find_arithmetic_terms();
   void find_similar_variables();
   void compare_declared(Keyword declaring, std::initializer_list<Keyword> making,
                         std::size_t argument, const char* what);
@@ -62,8 +67,8 @@ class SlipFinder {
     const std::string& symbol = description_.terms().name(name.symbol);
     return name.arity == 0 ? symbol : fmt::format("({} …)", symbol);
   }
-  void add(NodeIndex node, std::string code, std::string message, std::string remedy) {
-    sink_.add(node, std::move(code), std::move(message), std::move(remedy));
+  bool add(NodeIndex node, std::string code, std::string message, std::string remedy) {
+    return sink_.add(node, std::move(code), std::move(message), std::move(remedy));
   }
 
   const Description& description_;
@@ -180,6 +185,32 @@ void SlipFinder::find_function_arities() {
   }
 }
 
+// (+ ?n 1) is a term like any other: no number comes of it. Once for each place it was written at.
+bool SlipFinder::find_arithmetic_terms() {
+  constexpr std::array<std::string_view, 4> operations = {"+", "-", "*", "/"};
+  std::set<FindingSink::Written> known;
+  bool found = false;
+  const auto read = [&](const Pattern& pattern) {
+    for (const PatternSymbol& symbol : pattern) {
+      if (symbol.kind == PatternSymbol::Kind::variable || symbol.arity != 2) continue;
+      const std::string& name = description_.terms().name(symbol.symbol());
+      if (std::ranges::find(operations, name) == operations.end()) continue;
+      if (!known.insert(FindingSink::written(description_, symbol.node)).second) continue;
+      found |= add(
+          symbol.node, "arithmetic-term",
+          fmt::format("({} …) is a term here; the language works nothing out", name),
+          fmt::format("numbers are worked out before the rules are read, by ({} …), from numbers, "
+                      "sizes and variables of #for; else count with facts such as (follows 1 2)",
+                      name == "/" ? "#div" : "#" + name));
+    }
+  };
+  for (const Clause& clause : description_.clauses()) {
+    read(clause.head.arguments);
+    for (const Literal& literal : clause.body) read(literal.atom.arguments);
+  }
+  return found;
+}
+
 // ?rwo beside ?row: a name used once in a rule that is close to another name of the rule.
 void SlipFinder::find_similar_variables() {
   struct Use {
@@ -268,7 +299,7 @@ bool has_moves(const Description& description) {
 
 void find_slips(const Description& description, Diagnostics& diagnostics) {
   FindingSink sink(description, diagnostics);
-  SlipFinder(description, sink).run();
+  if (!SlipFinder(description, sink).run()) return;
   find_repeated_rules(description, sink);
   find_mixed_sorts(description, sink);
   find_broken_orders(description, sink);

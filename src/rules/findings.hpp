@@ -3,7 +3,7 @@
 // Suspicious: undefined-relation, impossible-condition (a name that never stands there),
 // idle-condition (the same, negated), disjoint-places (a variable for which no value fits),
 // mixed-sorts (a variable that takes one sort of things for another), odd-constant, broken-order,
-// function-arity, unread-fluent, unused-relation, duplicate-rule, subsumed-rule,
+// function-arity, arithmetic-term, unread-fluent, unused-relation, duplicate-rule, subsumed-rule,
 // repeated-condition, contradictory-conditions, similar-variables, role-without-moves,
 // role-without-goal, not-a-role, undeclared-fluent, undeclared-move, unmade-fluent and unmade-move
 // (declared, but nothing makes them).

@@ -377,7 +377,11 @@ std::optional<std::int64_t> Expander::number(NodeIndex node) {
       if (find_directive(head) != nullptr) {
         wrong_shape(at, head);
       } else {
-        error(at, "bad-directive", "this is no number", "write a number or arithmetic on numbers");
+        const std::string meant = fmt::format("#{}", head);
+        error(at, "bad-directive", "this is no number",
+              find_directive(meant) != nullptr
+                  ? fmt::format("arithmetic has a # in front: write ({} …)", meant)
+                  : "write a number or arithmetic on numbers");
       }
       return std::nullopt;
     }

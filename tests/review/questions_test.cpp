@@ -341,6 +341,20 @@ TEST(Questions, TurnsAreToldInWords) {
     return std::ranges::find(review.questions, std::string("turns"), &Answer::id)->evidence;
   };
   EXPECT_THAT(turns("snails"), HasSubstr("amber and grey alternate; amber begins"));
+  EXPECT_EQ(answered("(role ann) (role bob) (role random) (init (time dawn)) (init (day 1))"
+                     "(<= (legal random (rain ?what)) (fruit ?what) (true (time night)))"
+                     "(<= (legal ?who (pick ?what)) (person ?who) (true (time dawn)) (fruit ?what))"
+                     "(<= (legal ?who wait) (person ?who) (true (time night)))"
+                     "(<= (legal random wait) (true (time dawn)))"
+                     "(person ann) (person bob) (fruit plum) (fruit pear) (then 1 2) (then 2 3)"
+                     "(<= (next (time night)) (true (time dawn)))"
+                     "(<= (next (time dawn)) (true (time night)))"
+                     "(<= (next (day ?n)) (true (day ?n)) (true (time dawn)))"
+                     "(<= (next (day ?m)) (true (day ?n)) (then ?n ?m) (true (time night)))"
+                     "(<= terminal (true (day 3))) (<= (goal ?who 50) (person ?who))",
+                     "turns")
+                .evidence,
+            "ann and bob at once alternate with random; ann and bob begin");
   EXPECT_THAT(turns("market_day"), HasSubstr("hill and vale move at once, every ply"));
   EXPECT_THAT(turns("scarecrow"), HasSubstr("and again after itself in "));
 }

@@ -56,6 +56,27 @@ TEST(Findings, NameThatNeverStandsThere) {
   EXPECT_THAT(found("(<= (p) (row 3))"), HasSubstr("what can stand here: 1, 2"));
 }
 
+// A row of follow-ups by (+ ?n 1): told once, and not what comes of it; as are terms in rules.
+TEST(Findings, TermsThatWereMeantAsNumbers) {
+  const std::string text = found(
+      "(#for ?n 0 3 (after ?n (+ ?n 1)))\n(<= (late) (true (turn ?who)) (after 3 4))\n"
+      "(<= (late) (after ?x (- ?y 1)) (row ?x) (row ?y))");
+  EXPECT_THAT(text, HasSubstr("pea.gdl:10:25: suspicious: (+ …) is a term here"));
+  EXPECT_THAT(text, HasSubstr("by (#+ …)"));
+  EXPECT_THAT(text, HasSubstr("pea.gdl:12:23: suspicious: (- …) is a term here"));
+  std::size_t count = 0;
+  for (std::size_t at = 0; (at = text.find("suspicious", at)) != std::string::npos; ++at) ++count;
+  EXPECT_EQ(count, 2u) << text;
+  // Where terms are what is wanted, the rest is told.
+  const std::string wanted = found(
+      "(<= (late) (row (+ 1 1)))\n(<= (late) (true (bed 1 sonw)))\n"
+      "; orchard: allow arithmetic-term");
+  EXPECT_THAT(wanted, ::testing::Not(HasSubstr("[arithmetic-term]")));
+  EXPECT_THAT(wanted, HasSubstr("did you mean `sown`?"));
+  EXPECT_THAT(found("(#for ?n 0 (- 4 1) (after ?n))"),
+              HasSubstr("arithmetic has a # in front: write (#- …)"));
+}
+
 TEST(Findings, RootsOnlyNotWhatFollows) {
   const std::string text =
       found("(<= (p ?row) (true (bed ?row sonw)))\n(<= (q ?row) (p ?row) (row ?row))");
