@@ -270,10 +270,11 @@ bool is_other_text(const Description& description, Diagnostics& diagnostics) {
       {"case", "cases", true}, {"claim", "claims", true}, {"draw", "drawing rules", false}};
   if (!description.roles().empty()) return false;
   const syntax::Tree& tree = description.tree();
-  for (const syntax::NodeIndex form : tree.forms()) {
-    if (tree[form].children < 2) continue;
-    syntax::NodeIndex part = form + 1;
-    if (tree.is_symbol(part) && tree[part].text == "<=" && tree.is_list(part + 1)) part += 2;
+  for (const NodeIndex form : tree.forms()) {
+    NodeIndex head = form;  // a fact, or what a rule concludes
+    if (tree[form].children >= 2 && tree[form + 1].text == "<=") head = form + 2;
+    if (tree[head].children < 2) continue;
+    const NodeIndex part = head + 1;
     const auto kind = std::ranges::find(kinds, tree[part].text, &Kind::head);
     if (kind == std::end(kinds) || !tree.is_symbol(part)) continue;
     // Descriptions have no texts in quotes: what looks like one was read as words.

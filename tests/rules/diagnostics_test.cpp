@@ -231,6 +231,9 @@ TEST(Rules, TellsOtherTextsOfAGameFromItsDescription) {
               std::string::npos);
   }
   EXPECT_THAT(faults_of("(case 1)", ""), ::testing::HasSubstr("[no-role]"));
+  for (const char* cut_off : {"(<= ())", "(<=)", "(<= (draw))", "(case)", "(claim ())", "()"}) {
+    EXPECT_EQ(faults_of(cut_off, "").find("[not-a-description]"), std::string::npos);
+  }
 }
 
 // 2^20 clauses would come of this; a tame number of alternatives is no fault.
