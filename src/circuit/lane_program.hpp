@@ -5,6 +5,7 @@
 // result for those bits. Immutable once made.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <span>
@@ -17,6 +18,16 @@ inline constexpr std::uint32_t lanes = 512;
 struct alignas(64) LaneBlock {
   std::array<std::uint64_t, lanes / 64> words{};
 };
+
+// The first of them, up to all.
+inline LaneBlock first_lanes(std::size_t count) {
+  LaneBlock result;
+  for (std::size_t w = 0; w < result.words.size(); ++w) {
+    const std::size_t here = count - std::min(count, w * 64);
+    result.words[w] = here >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << here) - 1;
+  }
+  return result;
+}
 
 struct LaneOperation {
   std::uint32_t a = 0;

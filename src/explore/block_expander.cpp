@@ -1,8 +1,14 @@
 #include "explore/block_expander.hpp"
 
+#include <xxhash.h>
+
 #include "explore/joint_moves.hpp"
 
 namespace orchard::explore {
+
+std::uint32_t hash_of(std::span<const std::uint64_t> row) {
+  return static_cast<std::uint32_t>(XXH3_64bits(row.data(), row.size_bytes()));
+}
 
 void BlockExpander::make_waiting(ExpandedBlock& block) {
   if (waiting_count_ == 0) return;
@@ -11,9 +17,9 @@ void BlockExpander::make_waiting(ExpandedBlock& block) {
   for (std::size_t i = 0; i < waiting_count_; ++i) {
     const auto row = successors_.next(i);
     block.rows.insert(block.rows.end(), row.begin(), row.end());
-    if (symmetry_.size() > 1) {
-      block.least.push_back(symmetry_.least(row, block.rows.data() + block.rows.size() - words()));
-    }
+    std::uint64_t* const kept = block.rows.data() + block.rows.size() - words();
+    if (symmetry_.size() > 1) block.least.push_back(symmetry_.least(row, kept));
+    block.hashes.push_back(hash_of({kept, words()}));
   }
   waiting_.clear();
   waiting_count_ = 0;
@@ -25,6 +31,7 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
   block.choices.clear();
   block.steps.clear();
   block.rows.clear();
+  block.hashes.clear();
   block.least.clear();
   block.goals.clear();
   positions_.set_positions(rows, count);

@@ -19,12 +19,16 @@ struct ExpandedBlock {
   std::vector<std::uint16_t> choices;  // by position and role; 0 where play does not go on
   std::vector<std::uint32_t> steps;    // how many follow each position
   std::vector<std::uint64_t> rows;     // what follows, for all positions in a row
+  std::vector<std::uint32_t> hashes;   // of each of those, by `hash_of`
   // Where classes are asked for, `rows` are the least of each, and these make what follows of them.
   std::vector<SymmetryGroup::Least> least;
   // The numbers of goal values by role, for each position that play does not go on from.
   std::vector<std::vector<std::vector<std::uint32_t>>> goals;
   bool too_wide = false;  // a role has more moves than can be counted
 };
+
+// Of the words of a position.
+std::uint32_t hash_of(std::span<const std::uint64_t> row);
 
 class BlockExpander {
  public:

@@ -117,11 +117,7 @@ BlockFaults KeyedExpander<words>::expand(std::span<const Key<words>> keys, std::
                                          bool goes_on, BlockCounts& counts, Found& next) {
   constexpr std::size_t most_rows = 64;
   BlockFaults faults;
-  LaneBlock filled;
-  for (std::size_t w = 0; w < filled.words.size(); ++w) {
-    const std::size_t here = keys.size() - std::min(keys.size(), w * 64);
-    filled.words[w] = here >= 64 ? ~std::uint64_t{0} : (std::uint64_t{1} << here) - 1;
-  }
+  const LaneBlock filled = circuit::first_lanes(keys.size());
   circuit::rows_to_lanes({keys.front().data(), keys.size() * words}, keys.size(),
                          std::span(key_lanes_).first(key_blocks(game_.code(), words)));
   set_clock(depth);

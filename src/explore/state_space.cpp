@@ -1,7 +1,6 @@
 #include "explore/state_space.hpp"
 
 #include <fmt/core.h>
-#include <xxhash.h>
 
 #include <algorithm>
 #include <numeric>
@@ -13,23 +12,18 @@
 
 namespace orchard::explore {
 
-std::size_t StateSpace::Hash::operator()(Row row) const {
-  return XXH3_64bits(row.data(), row.size_bytes());
-}
-
 StateSpace::StateSpace(const LaneGame& game, SymmetryGroup symmetry)
     : game_(game),
       symmetry_(std::move(symmetry)),
       shift_(static_cast<unsigned>(std::bit_width(symmetry_.size() - 1))),
       roles_(game.ground().moves().size()),
-      words_(std::max<std::size_t>(circuit::words_for(game.ground().fluents().size()), 1)),
-      known_(0, Hash{this}, Equal{this}) {
+      words_(std::max<std::size_t>(circuit::words_for(game.ground().fluents().size()), 1)) {
   if (shift_ > 0) fold(1);
 }
 
 std::uint64_t StateSpace::bytes() const {
-  return rows_.capacity() * sizeof(rows_[0]) + known_.capacity() * (sizeof(Number) + 1) +
-         kinds_.capacity() + choices_.capacity() * sizeof(choices_[0]) +
+  return rows_.capacity() * sizeof(rows_[0]) + known_.bytes() + kinds_.capacity() +
+         choices_.capacity() * sizeof(choices_[0]) +
          first_step_.capacity() * sizeof(first_step_[0]) + steps_.capacity() * sizeof(steps_[0]) +
          outcome_of_.capacity() * sizeof(outcome_of_[0]) + step_elements_.capacity() +
          fold_of_.capacity();
@@ -47,12 +41,13 @@ StateSpace::Row StateSpace::row(Number position) const {
   return kept(class_of(position));
 }
 
-void StateSpace::each_block(const BlockVisit& visit) const {
+void StateSpace::each_block(Number first_class, Number end_class, const BlockVisit& visit) const {
   std::vector<std::uint64_t> rows;
   std::vector<Number> numbers;
   if (shift_ == 0) {  // as they are kept
-    for (Number first = 0; first < size(); first += static_cast<Number>(LaneEvaluator::most)) {
-      numbers.resize(std::min<std::size_t>(LaneEvaluator::most, size() - first));
+    constexpr auto most = static_cast<Number>(LaneEvaluator::most);
+    for (Number first = first_class; first < end_class; first += most) {
+      numbers.resize(std::min(most, end_class - first));
       std::iota(numbers.begin(), numbers.end(), first);
       visit(Row(rows_).subspan(first * words_, numbers.size() * words_), numbers);
     }
@@ -63,7 +58,7 @@ void StateSpace::each_block(const BlockVisit& visit) const {
     rows.clear();
     numbers.clear();
   };
-  for (Number c = 0; c < classes(); ++c) {
+  for (Number c = first_class; c < end_class; ++c) {
     if (numbers.size() + class_size(c) > LaneEvaluator::most) flush();
     for (Number position = first_of(c); position < first_of(c + 1); ++position) {
       if (!is_position(position)) continue;
@@ -78,9 +73,9 @@ void StateSpace::each_block(const BlockVisit& visit) const {
 std::optional<StateSpace::Number> StateSpace::find(Row row) const {
   std::vector<std::uint64_t> least(row.begin(), row.end());
   const Element from = symmetry_.least(row, least.data()).from;
-  const auto known = known_.find(Row(least));
-  if (known == known_.end()) return std::nullopt;
-  return shift_ == 0 ? *known : member(*known, from);
+  const auto number = known(least, hash_of(least));
+  if (!number || shift_ == 0) return number;
+  return member(*number, from);
 }
 
 std::uint32_t StateSpace::depth(Number position) const {
@@ -103,20 +98,24 @@ std::uint8_t StateSpace::fold(std::uint16_t stabilizer) {
     result.least[e] = least;
     result.members |= static_cast<std::uint16_t>(1u << least);
   }
+  result.size = static_cast<std::uint8_t>(std::popcount(result.members));
   return static_cast<std::uint8_t>(folds_.size() - 1);
 }
 
-StateSpace::Number StateSpace::add(Row row, bool is_fixed_by_several) {
-  const auto place = known_.lazy_emplace(row, [&](const auto& construct) {
-    const Number number = classes();
-    rows_.insert(rows_.end(), row.begin(), row.end());
-    if (shift_ > 0) {
-      fold_of_.push_back(is_fixed_by_several ? fold(symmetry_.stabilizer(row)) : 0);
-    }
-    positions_ += class_size(number);
-    construct(number);
-  });
-  return *place;
+std::optional<StateSpace::Number> StateSpace::known(Row row, std::uint32_t hash) const {
+  return known_.find(hash, [&](Number number) { return std::ranges::equal(kept(number), row); });
+}
+
+StateSpace::Number StateSpace::add(Row row, std::uint32_t hash, bool is_fixed_by_several) {
+  if (const auto number = known(row, hash)) return *number;
+  const Number number = classes();
+  rows_.insert(rows_.end(), row.begin(), row.end());
+  if (shift_ > 0) {
+    fold_of_.push_back(is_fixed_by_several ? fold(symmetry_.stabilizer(row)) : 0);
+  }
+  positions_ += class_size(number);
+  known_.add(hash, number);
+  return number;
 }
 
 void StateSpace::add_outcome(Outcome outcome) {
@@ -140,14 +139,21 @@ void StateSpace::add_block(ExpandedBlock& block) {
       add_outcome(std::move(block.goals[ended++]));
     }
   }
-  // What will be looked up is fetched some places ahead.
+  // What will be looked up is fetched some places ahead, and later the row it will be compared
+  // with.
   constexpr std::size_t ahead = 32;
+  constexpr std::size_t row_ahead = 12;
   const std::size_t count = block.rows.size() / words_;
-  const auto row = [&](std::size_t i) { return Row(block.rows).subspan(i * words_, words_); };
-  for (std::size_t i = 0; i < std::min(ahead, count); ++i) known_.prefetch(row(i));
+  const std::vector<std::uint32_t>& hashes = block.hashes;
+  for (std::size_t i = 0; i < std::min(ahead, count); ++i) known_.prefetch(hashes[i]);
   for (std::size_t i = 0; i < count; ++i) {
-    if (i + ahead < count) known_.prefetch(row(i + ahead));
-    steps_.push_back(add(row(i), shift_ > 0 && block.least[i].several));
+    if (i + ahead < count) known_.prefetch(hashes[i + ahead]);
+    if (i + row_ahead < count) {
+      const auto likely = known_.likely(hashes[i + row_ahead]);
+      if (likely) __builtin_prefetch(&rows_[*likely * words_]);
+    }
+    const Row row = Row(block.rows).subspan(i * words_, words_);
+    steps_.push_back(add(row, hashes[i], shift_ > 0 && block.least[i].several));
     if (shift_ > 0) step_elements_.push_back(block.least[i].from);
   }
 }
@@ -162,7 +168,7 @@ Result<Ending> StateSpace::explore(Row from, const Budget& budget, unsigned thre
     loaded = *found;
   }
   if (!loaded && depths_.empty()) {
-    add(start, true);
+    add(start, hash_of(start), true);
     depths_ = {0};
     next_depth_is_due_ = true;
   }
@@ -236,7 +242,9 @@ Result<bool> StateSpace::load(Row from, const std::string& folder) {
     outcomes_.push_back(std::move(outcome));
   }
   known_.reserve(classes());
-  for (Number number = 0; number < classes(); ++number) known_.insert(number);
+  for (Number number = 0; number < classes(); ++number) {
+    known_.add(hash_of(kept(number)), number);
+  }
   positions_ = positions(0, size());
   return true;
 }

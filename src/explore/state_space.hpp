@@ -15,7 +15,6 @@
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
-#include <absl/container/flat_hash_set.h>
 
 #include <array>
 #include <bit>
@@ -25,6 +24,7 @@
 #include <vector>
 
 #include "explore/block_expander.hpp"
+#include "explore/row_index.hpp"
 #include "orchard/budget.hpp"
 #include "orchard/result.hpp"
 
@@ -63,7 +63,7 @@ class StateSpace {
   Number first_of(Number number) const { return number << shift_; }
   Number stride() const { return Number{1} << shift_; }
   std::size_t class_size(Number number) const {
-    return shift_ == 0 ? 1 : static_cast<std::size_t>(std::popcount(members(number)));
+    return shift_ == 0 ? 1 : folds_[fold_of_[number]].size;
   }
   bool is_position(Number position) const {
     return shift_ == 0 || (members(class_of(position)) >> element(position) & 1) != 0;
@@ -85,7 +85,8 @@ class StateSpace {
   }
   // Every position, up to 512 at a time, ascending, in whole classes.
   using BlockVisit = std::function<void(Row rows, std::span<const Number> positions)>;
-  void each_block(const BlockVisit& visit) const;
+  void each_block(const BlockVisit& visit) const { each_block(0, classes(), visit); }
+  void each_block(Number first_class, Number end_class, const BlockVisit& visit) const;
   std::optional<Number> find(Row row) const;
   // The first position of each depth; the last one or two may be incomplete.
   const std::vector<Number>& depths() const { return depths_; }
@@ -166,26 +167,13 @@ class StateSpace {
   std::vector<Number> round(std::vector<Number> classes, std::size_t& repeats_from) const;
 
  private:
-  struct Hash {
-    using is_transparent = void;
-    const StateSpace* space;
-    std::size_t operator()(Number number) const { return (*this)(space->kept(number)); }
-    std::size_t operator()(Row row) const;
-  };
-  struct Equal {
-    using is_transparent = void;
-    const StateSpace* space;
-    bool operator()(Number a, Number b) const { return a == b; }
-    bool operator()(Number a, Row b) const { return std::ranges::equal(space->kept(a), b); }
-    bool operator()(Row a, Number b) const { return (*this)(b, a); }
-  };
-
   using Element = SymmetryGroup::Element;
   // Which renamings of a kept position make the same of it: for each element the least that does
   // what it does, and a bit for each of those.
   struct Fold {
     std::uint16_t stabilizer = 1;
     std::uint16_t members = 1;
+    std::uint8_t size = 1;  // of the class
     std::array<Element, SymmetryGroup::most> least{};
   };
 
@@ -199,7 +187,9 @@ class StateSpace {
     return (number << shift_) + folds_[fold_of_[number]].least[element];
   }
   std::uint8_t fold(std::uint16_t stabilizer);
-  Number add(Row row, bool is_fixed_by_several);
+  // A class, by the row that is kept of it and its hash.
+  std::optional<Number> known(Row row, std::uint32_t hash) const;
+  Number add(Row row, std::uint32_t hash, bool is_fixed_by_several);
   Result<Ending> explore_depths(Row from, const Budget& budget, unsigned threads);
   std::string state(Row from) const;
   Diagnostics save(Row from, const std::string& folder) const;
@@ -214,7 +204,7 @@ class StateSpace {
   std::size_t words_;
   std::uint64_t positions_ = 0;
   std::vector<std::uint64_t> rows_;
-  absl::flat_hash_set<Number, Hash, Equal> known_;
+  RowIndex known_;  // classes
   std::vector<Number> depths_;
   std::vector<Kind> kinds_;
   std::vector<std::uint16_t> choices_;

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <bit>
 
+#include "circuit/lane_kernels.hpp"
 #include "circuit/transpose.hpp"
 #include "circuit/watch_program.hpp"
 
@@ -25,20 +26,24 @@ void Watch::set_joint(std::size_t at, std::span<const std::uint32_t> joint) {
 }
 
 void Watch::look(std::span<const std::uint64_t> rows, std::size_t count) {
-  count_ = count;
   if (signals() == 0) return;
   circuit::rows_to_lanes(rows, count, std::span(state_).first(fluents_));
   executor_->run({state_.data(), nullptr, next_.data(), reports_.data(), scratch_.data()});
+  if (count == circuit::lanes) return;
+  const circuit::LaneBlock filled = circuit::first_lanes(count);
+  for (circuit::LaneBlock& report : reports_) {
+    for (std::size_t w = 0; w < filled.words.size(); ++w) report.words[w] &= filled.words[w];
+  }
 }
 
 std::uint64_t Watch::count(std::size_t signal) const {
-  std::uint64_t result = 0;
-  for (std::size_t word = 0; word * 64 < count_; ++word) {
-    std::uint64_t bits = reports_[signal].words[word];
-    if (count_ - word * 64 < 64) bits &= (std::uint64_t{1} << (count_ - word * 64)) - 1;
-    result += static_cast<std::uint64_t>(std::popcount(bits));
-  }
-  return result;
+  return circuit::count_lanes(reports_[signal]);
+}
+
+std::size_t Watch::first(std::size_t signal) const {
+  std::size_t word = 0;
+  while (reports_[signal].words[word] == 0) ++word;
+  return word * 64 + static_cast<std::size_t>(std::countr_zero(reports_[signal].words[word]));
 }
 
 }  // namespace orchard::explore

@@ -1,7 +1,8 @@
 // Watches signals of a game's network: which hold in which of up to 512 positions, or steps.
 //
 // Signals may be made of the network's own ones by gates that whoever watches adds to a copy of it.
-// Its scratch memory is its own: one watch a thread; the game must outlive it.
+// Its scratch memory is its own: one watch a thread, copies share the program; the game must
+// outlive it.
 #pragma once
 
 #include <cstdint>
@@ -31,15 +32,15 @@ class Watch {
     return (reports_[signal].words[at / 64] >> (at % 64) & 1) != 0;
   }
   std::uint64_t count(std::size_t signal) const;  // at how many positions it holds
+  std::size_t first(std::size_t signal) const;    // of those, if there are any
 
  private:
-  std::unique_ptr<const circuit::Executor> executor_;
+  std::shared_ptr<const circuit::Executor> executor_;
   std::size_t fluents_;
-  std::size_t count_ = 0;
   circuit::JointLanes joints_;
-  std::vector<circuit::LaneBlock> state_;  // fluents, then moves
-  std::vector<circuit::LaneBlock> reports_;
-  std::vector<circuit::LaneBlock> next_;  // nothing is written there
+  std::vector<circuit::LaneBlock> state_;    // fluents, then moves
+  std::vector<circuit::LaneBlock> reports_;  // nothing where no position is
+  std::vector<circuit::LaneBlock> next_;     // nothing is written there
   std::vector<circuit::LaneBlock> scratch_;
 };
 

@@ -6,6 +6,7 @@
 #include <bit>
 #include <stdexcept>
 
+#include "explore/crew.hpp"
 #include "explore/joint_moves.hpp"
 
 namespace orchard::review {
@@ -138,22 +139,52 @@ void Exploration::sweep(const circuit::Network& network, const std::vector<Signa
   }
 }
 
+// Several threads take some thousand classes at a time; what is met first is the least of theirs.
+std::vector<Exploration::Sighting> Exploration::look_at_explored(
+    const explore::Watch& watch) const {
+  using Number = StateSpace::Number;
+  constexpr Number piece = 16 * static_cast<Number>(LaneEvaluator::most);
+  constexpr Number nowhere = ~Number{0};
+  struct Looker {
+    explore::Watch watch;
+    std::vector<std::uint64_t> counts;
+    std::vector<Number> first;
+  };
+  const std::size_t pieces = (space_->classes() + piece - 1) / piece;
+  explore::Crew crew(static_cast<unsigned>(std::min<std::size_t>(threads_, pieces)));
+  std::vector<Looker> lookers(crew.workers(),
+                              {watch, std::vector<std::uint64_t>(watch.signals(), 0),
+                               std::vector<Number>(watch.signals(), nowhere)});
+  crew.work(pieces, [&](std::size_t worker, std::size_t job) {
+    Looker& by = lookers[worker];
+    const auto begin = static_cast<Number>(job) * piece;
+    space_->each_block(begin, std::min(begin + piece, space_->classes()),
+                       [&](StateSpace::Row rows, std::span<const Number> positions) {
+                         by.watch.look(rows, positions.size());
+                         for (std::size_t s = 0; s < by.counts.size(); ++s) {
+                           const std::uint64_t here = by.watch.count(s);
+                           if (here == 0) continue;
+                           by.counts[s] += here;
+                           by.first[s] = std::min(by.first[s], positions[by.watch.first(s)]);
+                         }
+                       });
+  });
+  std::vector<Sighting> result(watch.signals());
+  for (std::size_t s = 0; s < result.size(); ++s) {
+    Number first = nowhere;
+    for (const Looker& looker : lookers) {
+      result[s].count += looker.counts[s];
+      first = std::min(first, looker.first[s]);
+    }
+    if (first != nowhere) result[s].first = Spot(first);
+  }
+  return result;
+}
+
 std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& network,
                                                      std::vector<Signal> signals) {
-  std::vector<Sighting> result(signals.size());
   explore::Watch watch(lanes_, network, signals);
-  space_->each_block([&](StateSpace::Row rows, std::span<const StateSpace::Number> positions) {
-    watch.look(rows, positions.size());
-    for (std::size_t s = 0; s < result.size(); ++s) {
-      const std::uint64_t here = watch.count(s);
-      if (here == 0) continue;
-      result[s].count += here;
-      if (result[s].first) continue;
-      std::size_t at = 0;
-      while (!watch.holds(s, at)) ++at;
-      result[s].first = Spot(positions[at]);
-    }
-  });
+  std::vector<Sighting> result = look_at_explored(watch);
   if (!complete()) sweep(network, signals, result);
   if (looked_at_all()) return result;
   sample([&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
@@ -161,9 +192,7 @@ std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& net
     watch.look(rows, places.size());
     for (std::size_t s = 0; s < result.size(); ++s) {
       if (result[s].first || watch.count(s) == 0) continue;
-      std::size_t at = 0;
-      while (!watch.holds(s, at)) ++at;
-      result[s].first = Spot(places[at]);
+      result[s].first = Spot(places[watch.first(s)]);
     }
   });
   return result;

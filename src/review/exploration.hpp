@@ -109,6 +109,7 @@ class Exploration {
   std::string extent_of_steps() const;
 
  private:
+  std::vector<Sighting> look_at_explored(const explore::Watch& watch) const;
   void sweep(const circuit::Network& network, const std::vector<Signal>& signals,
              std::vector<Sighting>& sightings);
   StateSpace::Number end_of_layer(std::size_t depth) const;

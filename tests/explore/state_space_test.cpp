@@ -155,6 +155,15 @@ TEST(Watch, SeesSignalsOfPositionsAndSteps) {
       EXPECT_EQ(watch.holds(move, at), evaluator.is_legal(at, 0, move));
     }
   }
+  for (std::size_t move = 0; move < network.legal[0].size(); ++move) {
+    std::vector<std::size_t> held;
+    for (std::size_t at = 0; at < count; ++at) {
+      if (watch.holds(move, at)) held.push_back(at);
+    }
+    EXPECT_EQ(watch.count(move), held.size());
+    ASSERT_FALSE(held.empty());
+    EXPECT_EQ(watch.first(move), held.front());
+  }
   const std::size_t done = network.legal[0].size();
   EXPECT_EQ(watch.count(done), 1u);
   EXPECT_TRUE(watch.holds(done, 5));

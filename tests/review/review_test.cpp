@@ -283,6 +283,41 @@ TEST(Review, LooksAtPositionsThatAreTooManyToExplore) {
   EXPECT_EQ(sought.line->joints.size(), 16u);
 }
 
+// Every answer, with its numbers and its line, of all positions and of classes.
+TEST(Review, IsTheSameWhateverTheThreads) {
+  const std::pair<const char*, std::map<std::string, std::int64_t>> games[] = {
+      {"silo", {{"heights", 4}, {"bins", 4}}},
+      {"cellar", {{"kinds", 6}, {"tries", 7}}},
+  };
+  for (const auto& [name, sizes] : games) {
+    const Game game = load(name, sizes);
+    ReviewOptions options;
+    options.claims = testing::source_path(std::string("games/") + name + ".claims");
+    options.symmetry = ReviewOptions::Symmetry::always;
+    const Review one = review_rules(game, options).value();
+    ASSERT_TRUE(one.complete());
+    EXPECT_GT(one.classes, 16'384u);  // more than one thread takes at a time
+    options.threads = 3;
+    const Review several = review_rules(game, options).value();
+    const auto expect_same = [](const std::vector<Answer>& a, const std::vector<Answer>& b) {
+      ASSERT_EQ(a.size(), b.size());
+      for (std::size_t i = 0; i < a.size(); ++i) {
+        EXPECT_EQ(a[i].id, b[i].id);
+        EXPECT_EQ(a[i].verdict, b[i].verdict) << a[i].id;
+        EXPECT_EQ(a[i].evidence, b[i].evidence);
+        ASSERT_EQ(a[i].line.has_value(), b[i].line.has_value());
+        if (a[i].line) {
+          EXPECT_EQ(a[i].line->joints, b[i].line->joints);
+        }
+      }
+    };
+    expect_same(several.questions, one.questions);
+    expect_same(several.claims, one.claims);
+    EXPECT_EQ(several.positions, one.positions);
+    EXPECT_EQ(several.classes, one.classes);
+  }
+}
+
 TEST(Review, RulesThatNeverTakePartAreNamedWithTheirPlaces) {
   const std::string rules = testing::read_file(testing::game_path("snails")) +
                             "\n(<= (goal ?snail 70)\n    (true (sits ?snail 1))\n    terminal)\n";
