@@ -7,7 +7,6 @@
 // at most in use.
 #pragma once
 
-#include <bit>
 #include <cstdint>
 #include <optional>
 #include <vector>
@@ -16,7 +15,7 @@ namespace orchard::explore {
 
 class RowIndex {
  public:
-  using Number = std::uint32_t;  // below 2^32 - 1
+  using Number = std::uint32_t;  // three thousand million of them at most
 
   std::uint64_t bytes() const { return slots_.capacity() * sizeof(Slot); }
   void reserve(std::uint64_t count) {

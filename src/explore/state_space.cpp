@@ -250,7 +250,7 @@ Result<bool> StateSpace::load(Row from, const std::string& folder) {
 }
 
 Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsigned threads) {
-  constexpr Number most = 0xF0000000;  // numbers there are, but for those of a block
+  constexpr Number most = 0xB0000000;  // what the index takes, but for those of a block
   Stopwatch clock(budget);
   struct Job {
     std::vector<std::uint64_t> rows;  // a copy: adding what follows moves the rows
