@@ -208,6 +208,36 @@ bool LayoutBuilder::is_grid_like(const FluentName& fluents, std::uint32_t row,
   return false;
 }
 
+// Pairs of the same sort of things with a number are squares if they fill a good part of the grid
+// at first, or if a move names two of them; else they count what happened between things: (seen 4 0
+// 1), say, how often crow and scarecrow stood so.
+bool LayoutBuilder::may_be_squares(const FluentName& fluents, std::uint32_t row,
+                                   std::uint32_t column) const {
+  const auto sort = sort_of(fluents, row);
+  if (!sort || sort != sort_of(fluents, column)) return true;
+  absl::flat_hash_set<TermId> things;
+  for (const TermId fluent : fluents.declared) {
+    things.insert(core_.terms()[fluent].arguments[row]);
+    things.insert(core_.terms()[fluent].arguments[column]);
+  }
+  const std::size_t first = fluents.together.empty() ? 0 : fluents.together.front().size();
+  if (first * 4 >= things.size() * things.size()) return true;
+  const rules::Description& description = core_.program().description();
+  const auto legal = description.find(rules::Keyword::legal);
+  if (!legal) return true;
+  return std::ranges::any_of(description.clauses(), [&](const rules::Clause& clause) {
+    if (clause.head.relation != *legal) return false;
+    const rules::Pattern& arguments = clause.head.arguments;
+    const rules::PatternSymbol& move = arguments[arguments[0].size];
+    if (move.kind == rules::PatternSymbol::Kind::variable) return true;
+    int named = 0;
+    for (std::uint32_t a = 0; a < move.arity; ++a) {
+      named += layout_.sorts_.sort(Sorts::Owner::move, move.symbol(), move.arity, a) == sort;
+    }
+    return named >= 2;
+  });
+}
+
 void LayoutBuilder::add_source(const FluentName& fluents, std::optional<std::uint32_t> row,
                                std::uint32_t column) {
   const auto row_sort = row ? sort_of(fluents, *row) : std::nullopt;
@@ -237,7 +267,8 @@ void LayoutBuilder::add_grids() {
         return board.row_sort && board.row_sort == sort_of(fluents, ordered[0]) &&
                board.column_sort == sort_of(fluents, ordered[1]);
       });
-      if (marks || is_grid_like(fluents, ordered[0], ordered[1])) {
+      if (marks || (is_grid_like(fluents, ordered[0], ordered[1]) &&
+                    (ordered.size() < 3 || may_be_squares(fluents, ordered[0], ordered[1])))) {
         add_source(fluents, ordered[0], ordered[1]);
       }
     }

@@ -35,6 +35,7 @@ class LayoutBuilder {
   void add_grids();
   void add_tracks();
   bool is_grid_like(const FluentName& fluents, std::uint32_t row, std::uint32_t column) const;
+  bool may_be_squares(const FluentName& fluents, std::uint32_t row, std::uint32_t column) const;
   void add_source(const FluentName& fluents, std::optional<std::uint32_t> row,
                   std::uint32_t column);
   void finish(BoardLayout& board, std::size_t number);

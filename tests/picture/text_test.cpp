@@ -213,6 +213,20 @@ TEST(Picture, TakesNoScoreForABoard) {
   EXPECT_FALSE(Picture(game).has_board());
 }
 
+// Counts of pairs of places are no board, whose squares are there from the start.
+TEST(Picture, TakesNoCountsOfPairsForABoard) {
+  EXPECT_FALSE(Picture(load("scarecrow")).has_board());
+  const std::string rules =
+      "(role r) (n 1) (n 2) (n 3) (s 1 2) (s 2 3) (s 3 1) (<= (near ?x ?y) (s ?x ?y))"
+      "(<= (legal r (go ?x)) (n ?x)) (init (at 1)) (<= (next (at ?x)) (does r (go ?x)))"
+      "(<= (next (been ?x ?y ?n)) (true (at ?x)) (does r (go ?y)) (true (been ?x ?y ?m)) (s ?m ?n))"
+      "(<= (next (been ?x ?y 1)) (true (at ?x)) (does r (go ?y)))"
+      "(<= (next (been ?x ?y ?n)) (true (been ?x ?y ?n)))";
+  EXPECT_FALSE(Picture(Game::from_text(rules).value()).has_board());
+  const std::string from_the_start = "(<= (init (been ?x ?y 1)) (n ?x) (n ?y))";
+  EXPECT_TRUE(Picture(Game::from_text(rules + from_the_start).value()).has_board());
+}
+
 TEST(Picture, DrawsAnUnfinishedDescription) {
   const Game game =
       Game::from_text("(role r) (n 1) (n 2) (<= (init (bed ?x ?y soil)) (n ?x) (n ?y))").value();
