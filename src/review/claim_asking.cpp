@@ -31,12 +31,14 @@ Condition condition_of(Inquiry& inquiry, const Instance& instance) {
     });
     return condition;
   }
-  space.each_block([&](StateSpace::Row rows, std::span<const Number> positions) {
-    watch.look(rows, positions.size());
-    for (std::size_t at = 0; at < positions.size(); ++at) {
-      if (watch.holds(0, at)) condition.in_position[positions[at]] = true;
-    }
-  });
+  // Bits that threads write at once are in different words.
+  static_assert(Exploration::numbers_apart % (8 * sizeof(unsigned long)) == 0);
+  inquiry.exploration().look_at_positions(
+      watch, [&](std::size_t, const explore::Watch& own, std::span<const Number> positions) {
+        for (std::size_t at = 0; at < positions.size(); ++at) {
+          if (own.holds(0, at)) condition.in_position[positions[at]] = true;
+        }
+      });
   return condition;
 }
 

@@ -92,7 +92,7 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
     if (!ending) return ending.diagnostics();
     ending_ = *ending;
   }
-  threads_ = threads;
+  threads_ = std::max(1u, threads);
   sweep_budget_ = left(limits);
   most_swept_ = {budget.positions.value_or(usual_bits), budget.positions.value_or(usual_coded)};
   return {};
@@ -139,44 +139,49 @@ void Exploration::sweep(const circuit::Network& network, const std::vector<Signa
   }
 }
 
-// Several threads take some thousand classes at a time; what is met first is the least of theirs.
+void Exploration::look_at_positions(const explore::Watch& watch,
+                                    const PositionsVisit& visit) const {
+  constexpr StateSpace::Number piece = 16 * static_cast<StateSpace::Number>(LaneEvaluator::most);
+  static_assert(piece % numbers_apart == 0);
+  const std::size_t pieces = (space_->classes() + piece - 1) / piece;
+  explore::Crew crew(threads_);
+  std::vector<explore::Watch> watches(crew.workers(), watch);
+  crew.work(pieces, [&](std::size_t worker, std::size_t job) {
+    const auto begin = static_cast<StateSpace::Number>(job) * piece;
+    space_->each_block(begin, std::min(begin + piece, space_->classes()),
+                       [&](StateSpace::Row rows, std::span<const StateSpace::Number> positions) {
+                         watches[worker].look(rows, positions.size());
+                         visit(worker, watches[worker], positions);
+                       });
+  });
+}
+
 std::vector<Exploration::Sighting> Exploration::look_at_explored(
     const explore::Watch& watch) const {
-  using Number = StateSpace::Number;
-  constexpr Number piece = 16 * static_cast<Number>(LaneEvaluator::most);
-  constexpr Number nowhere = ~Number{0};
-  struct Looker {
-    explore::Watch watch;
-    std::vector<std::uint64_t> counts;
-    std::vector<Number> first;
+  struct Seen {
+    std::uint64_t count = 0;
+    std::optional<StateSpace::Number> first;  // the least of them
   };
-  const std::size_t pieces = (space_->classes() + piece - 1) / piece;
-  explore::Crew crew(static_cast<unsigned>(std::min<std::size_t>(threads_, pieces)));
-  std::vector<Looker> lookers(crew.workers(),
-                              {watch, std::vector<std::uint64_t>(watch.signals(), 0),
-                               std::vector<Number>(watch.signals(), nowhere)});
-  crew.work(pieces, [&](std::size_t worker, std::size_t job) {
-    Looker& by = lookers[worker];
-    const auto begin = static_cast<Number>(job) * piece;
-    space_->each_block(begin, std::min(begin + piece, space_->classes()),
-                       [&](StateSpace::Row rows, std::span<const Number> positions) {
-                         by.watch.look(rows, positions.size());
-                         for (std::size_t s = 0; s < by.counts.size(); ++s) {
-                           const std::uint64_t here = by.watch.count(s);
-                           if (here == 0) continue;
-                           by.counts[s] += here;
-                           by.first[s] = std::min(by.first[s], positions[by.watch.first(s)]);
-                         }
-                       });
+  std::vector<std::vector<Seen>> by_worker(threads_, std::vector<Seen>(watch.signals()));
+  look_at_positions(watch, [&](std::size_t worker, const explore::Watch& own,
+                               std::span<const StateSpace::Number> positions) {
+    for (std::size_t s = 0; s < own.signals(); ++s) {
+      const std::uint64_t here = own.count(s);
+      if (here == 0) continue;
+      Seen& seen = by_worker[worker][s];
+      seen.count += here;
+      const StateSpace::Number first = positions[own.first(s)];
+      seen.first = std::min(first, seen.first.value_or(first));
+    }
   });
   std::vector<Sighting> result(watch.signals());
   for (std::size_t s = 0; s < result.size(); ++s) {
-    Number first = nowhere;
-    for (const Looker& looker : lookers) {
-      result[s].count += looker.counts[s];
-      first = std::min(first, looker.first[s]);
+    std::optional<StateSpace::Number> first;
+    for (const auto& seen : by_worker) {
+      result[s].count += seen[s].count;
+      if (seen[s].first) first = std::min(*seen[s].first, first.value_or(*seen[s].first));
     }
-    if (first != nowhere) result[s].first = Spot(first);
+    if (first) result[s].first = Spot(*first);
   }
   return result;
 }

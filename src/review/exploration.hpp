@@ -65,6 +65,14 @@ class Exploration {
   // they are not all, among all there are, or in the random games.
   std::vector<Sighting> look(const circuit::Network& network, std::vector<Signal> signals);
 
+  // Lets copies of a watch, one for each thread, look at every position explored, up to 512 at a
+  // time: then calls visit(thread, watch, positions). What the threads are given at once lies in
+  // different stretches of `numbers_apart` numbers.
+  static constexpr StateSpace::Number numbers_apart = 64;
+  using PositionsVisit = std::function<void(std::size_t thread, const explore::Watch& watch,
+                                            std::span<const StateSpace::Number> positions)>;
+  void look_at_positions(const explore::Watch& watch, const PositionsVisit& visit) const;
+
   // A joint move in a position explored, by its number there; none at an end, or where the position
   // was not looked at.
   struct StepPlace {
