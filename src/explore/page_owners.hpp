@@ -19,8 +19,8 @@ class PageOwners {
     std::uint64_t from = 0;  // keys
     std::uint64_t to = 0;
   };
-  // Anew, for these pages of a map and some of the steps from their keys. Counts the keys of
-  // some thousand pages.
+  // Anew, for these pages of a map and some of the steps from their keys. Counts some of the
+  // keys of some thousand pages.
   void share_out(const KeyBitmap& map, std::span<const std::uint64_t> pages,
                  std::span<const Step> steps);
 

@@ -218,7 +218,8 @@ BoardText BoardWriter::write() {
   const auto line_of = [&](int down) {
     return static_cast<std::size_t>(board_.ruled ? down : down / 2) + 1;
   };
-  const bool header = !board_.columns.empty();
+  result.text = header_lines();
+  const auto first_line = static_cast<std::size_t>(std::ranges::count(result.text, '\n'));
   for (const Spot& spot : board_.spots) {
     const std::size_t x = left_of(spot);
     const std::size_t y = line_of(spot.raster_down);
@@ -243,9 +244,8 @@ BoardText BoardWriter::write() {
       canvas.put(at, y, part.text, part.tone);
       at += character_count(part.text);
     }
-    result.places.push_back({y + (header ? 1 : 0), indent() + x + 1, width_});
+    result.places.push_back({y + first_line, indent() + x + 1, width_});
   }
-  result.text += header_lines();
   for (std::size_t y = 0; y < canvas.height(); ++y) {
     std::string name;
     for (const AxisLabel& label : board_.rows) {
@@ -310,8 +310,9 @@ std::string BoardWriter::legend() const {
   const bool has_choices =
       std::ranges::any_of(board_.spots, [](const Spot& spot) { return !spot.choices.empty(); });
   if (has_choices && !density_.numbers_choices) {
-    add(toned(style_.unicode ? "·" : "'", mark_tone, style_.colour) + " a legal move, listed below",
-        std::string_view("· a legal move, listed below").size() - 1);
+    constexpr std::string_view words = " a legal move, listed below";
+    add(toned(style_.unicode ? "·" : "'", mark_tone, style_.colour) + std::string(words),
+        1 + words.size());
   }
   if (!board_.unknown.empty()) add("? " + board_.unknown, 2 + character_count(board_.unknown));
   if (!board_.bare.empty()) {
