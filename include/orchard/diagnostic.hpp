@@ -50,6 +50,7 @@ struct Diagnostic {
   std::string message;
   Place place;
   std::string remedy;  // empty if none is known
+  bool is_limit = false;  // nothing is wrong: a bound on work or memory was met
   std::vector<Note> notes;
 };
 
@@ -71,6 +72,8 @@ class Diagnostics {
   bool empty() const { return items_.empty(); }
   bool has_errors() const { return errors_ > 0; }
   std::size_t errors() const { return errors_; }
+  // Whether nothing is wrong but that a bound was met.
+  bool only_limits() const;
   std::size_t left_out() const { return left_out_; }
   const std::vector<Diagnostic>& items() const { return items_; }
   auto begin() const { return items_.begin(); }

@@ -118,6 +118,9 @@ struct LoadOptions {
   std::uint64_t instances = 5'000'000;       // derived in one position
   std::uint64_t join_steps = 2'000'000'000;  // in one position
   std::uint32_t term_depth = 64;
+  // Clauses without variables that the rules may become for the circuit. A clause takes about
+  // 400 bytes until the circuit is made.
+  std::uint64_t circuit_clauses = 8'000'000;
   // In place of the numbers that the description gives its sizes: (#let rows 4).
   std::map<std::string, std::int64_t> sizes;
 };

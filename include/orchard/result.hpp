@@ -6,7 +6,8 @@
 //
 //   auto game = orchard::Game::load("games/espalier.gdl").value();
 //
-// is a full treatment of errors.
+// is a full treatment of errors. A failure always has a reason: a Result made of empty diagnostics
+// throws std::logic_error where it is made.
 #pragma once
 
 #include <stdexcept>
@@ -21,7 +22,9 @@ template <class Value>
 class [[nodiscard]] Result {
  public:
   Result(Value value) : content_(std::in_place_index<0>, std::move(value)) {}
-  Result(Diagnostics diagnostics) : content_(std::in_place_index<1>, std::move(diagnostics)) {}
+  Result(Diagnostics diagnostics) : content_(std::in_place_index<1>, std::move(diagnostics)) {
+    if (std::get<1>(content_).empty()) throw std::logic_error("a failure without a reason");
+  }
   Result(Diagnostic diagnostic) : content_(std::in_place_index<1>) {
     std::get<1>(content_).add(std::move(diagnostic));
   }

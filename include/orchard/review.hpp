@@ -67,8 +67,8 @@ struct Review {
   std::uint64_t random_games = 0;  // looked at beside the explored positions
   Ending ending = Ending::complete;
   double seconds = 0;
-  // Why nothing was asked, if so: the rules have no circuit (too many instances), and positions
-  // cannot be explored.
+  // Why nothing was asked, if so: the rules have no circuit (a limit was met, see
+  // LoadOptions::circuit_clauses), so positions cannot be explored. Everything else is empty then.
   Diagnostics not_asked;
 
   bool complete() const { return ending == Ending::complete && not_asked.empty(); }

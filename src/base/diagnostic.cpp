@@ -77,6 +77,10 @@ void Diagnostics::append(const Diagnostics& others) {
   errors_ = errors;
 }
 
+bool Diagnostics::only_limits() const {
+  return !items_.empty() && left_out_ == 0 && std::ranges::all_of(items_, &Diagnostic::is_limit);
+}
+
 void Diagnostics::sort_by_place() {
   std::stable_sort(items_.begin(), items_.end(), [](const Diagnostic& a, const Diagnostic& b) {
     return std::tie(a.place.file, a.place.line, a.place.column) <

@@ -10,6 +10,7 @@
 #include <cstdlib>
 #include <filesystem>
 #include <set>
+#include <stdexcept>
 
 #include "base/option_table.hpp"
 #include "cli/json.hpp"
@@ -143,18 +144,20 @@ LoadOptions Call::limits() const {
   limits.forms = *number("forms");
   limits.instances = *number("instances");
   limits.join_steps = *number("join-steps");
+  limits.circuit_clauses = *number("circuit-clauses");
   limits.term_depth = static_cast<std::uint32_t>(*number("term-depth"));
   return limits;
 }
 
 Status report(const Call& call, const Diagnostics& diagnostics) {
+  if (diagnostics.empty()) throw std::logic_error("a failure without a reason");
   if (call.json()) {
     print_json(Json{{"diagnostics", to_json(diagnostics)}});
   } else {
     std::fflush(stdout);
     fmt::print(stderr, "{}", diagnostics.render());
   }
-  return Status::wrong_call;
+  return diagnostics.only_limits() ? Status::unfinished : Status::wrong_call;
 }
 
 Result<LoadOptions> load_options(const Call& call) {

@@ -44,6 +44,7 @@ struct Call {
 std::optional<std::uint64_t> parse_bytes(std::string_view text);
 
 // Prints diagnostics: as text on standard error, with --json as a document on standard output.
+// The status is `unfinished` if nothing is wrong but that limits were met, else `wrong_call`.
 Status report(const Call& call, const Diagnostics& diagnostics);
 inline Status report(const Call& call, const Diagnostic& diagnostic) {
   Diagnostics one;

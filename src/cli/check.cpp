@@ -145,6 +145,7 @@ Status check(const Call& call) {
   if (const auto file = call.text("sarif")) {
     Diagnostics all = diagnostics;
     if (review) {
+      all.append(review->not_asked);
       add_failures(call, review->questions, all);
       add_failures(call, review->claims, all);
     }

@@ -137,7 +137,9 @@ Json to_json(const Game& game, const Answer& answer) {
 std::string review_page(const Game& game, const Picture& picture, const Review& review,
                         const TextStyle& style, bool quiet, bool verbose) {
   if (!review.not_asked.empty()) {
-    return "positions cannot be explored, so nothing was asked:\n" + review.not_asked.render();
+    return "only the text was checked: no question and no claim was answered, because the "
+           "rules are too large to explore.\n" +
+           review.not_asked.render();
   }
   std::string text;
   if (!quiet) {

@@ -15,9 +15,12 @@ std::size_t hash_of(std::span<const TermId> fluents) {
   return absl::HashOf(absl::Span<const TermId>(fluents.data(), fluents.size()));
 }
 
-GameCore::GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings,
-                   std::vector<rules::RelationId> also)
-    : program_(std::move(program)), findings_(std::move(findings)), also_(std::move(also)) {
+GameCore::GameCore(std::shared_ptr<const logic::Program> program, const GameLimits& limits,
+                   Diagnostics findings, std::vector<rules::RelationId> also)
+    : program_(std::move(program)),
+      limits_(limits),
+      findings_(std::move(findings)),
+      also_(std::move(also)) {
   const rules::Description& description = program_->description();
   for (const TermId role : description.roles()) {
     roles_.emplace_back(roles_.size(), terms().text(role));
@@ -96,6 +99,10 @@ const LaneGame* GameCore::lanes_or_guided() const {
     lanes_made_ = true;
   });
   return lanes_.get();
+}
+
+const Diagnostics& GameCore::lanes_fault() const {
+  return lanes_ ? lanes_->why_guided() : lanes_fault_;
 }
 
 const LaneGame* GameCore::lanes_if_worth_it() const {

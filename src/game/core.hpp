@@ -23,6 +23,12 @@ using rules::TermId;
 
 class LaneGame;  // lane_game.hpp
 
+// What rules may cost, for whoever answers.
+struct GameLimits {
+  logic::Limits reference;
+  std::uint64_t circuit_clauses = LoadOptions{}.circuit_clauses;
+};
+
 // The value of a role, if exactly one integer is derived.
 std::optional<int> only_number(const std::vector<Term>& values);
 
@@ -31,14 +37,15 @@ std::size_t hash_of(std::span<const TermId> fluents);
 class GameCore : public std::enable_shared_from_this<GameCore> {
  public:
   // `also`: relations that somebody will ask the circuit for, beside what play asks.
-  GameCore(std::shared_ptr<const logic::Program> program, Diagnostics findings,
-           std::vector<rules::RelationId> also = {});
+  GameCore(std::shared_ptr<const logic::Program> program, const GameLimits& limits,
+           Diagnostics findings, std::vector<rules::RelationId> also = {});
 
   const logic::Program& program() const { return *program_; }
   const std::shared_ptr<const logic::Program>& shared_program() const { return program_; }
   rules::TermTable& terms() const { return program_->terms(); }
   const std::vector<Role>& roles() const { return roles_; }
   std::string digest() const;  // as of Game
+  const GameLimits& limits() const { return limits_; }
   const Diagnostics& findings() const { return findings_; }
   const std::vector<rules::RelationId>& also_asked() const { return also_; }
 
@@ -69,7 +76,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   const LaneGame* lanes_or_guided() const;
   // The latter, but null for the first positions asked for while it is not made. Counts them.
   const LaneGame* lanes_if_worth_it() const;
-  const Diagnostics& lanes_fault() const { return lanes_fault_; }  // why not, after that call
+  // Why `lanes` gave null; never empty then.
+  const Diagnostics& lanes_fault() const;
 
   Diagnostic too_large(const logic::LimitExceeded& limit) const;
   // Why a term can be no fluent of the game, if so: a variable in it, or a name that no rule
@@ -82,6 +90,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   void sample_waiting_moves() const;
 
   std::shared_ptr<const logic::Program> program_;
+  GameLimits limits_;
   Diagnostics findings_;
   std::vector<rules::RelationId> also_;
   std::vector<Role> roles_;
@@ -103,7 +112,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
 // The game of a description that has been found right.
 Result<Game> game_of(std::shared_ptr<const rules::Description> description,
-                     const logic::Limits& limits, Diagnostics findings,
+                     const GameLimits& limits, Diagnostics findings,
                      std::vector<rules::RelationId> also = {});
 
 // The door for the project's own rooms from public handles to what stands behind them.

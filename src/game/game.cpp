@@ -24,10 +24,11 @@ Result<Game> build(syntax::Source source, const LoadOptions& options) {
   auto description = rules::Description::build(std::move(source), syntax_limits(options),
                                                diagnostics, options.sizes);
   if (!description) return diagnostics;
-  logic::Limits limits;
-  limits.rows = options.instances;
-  limits.join_steps = options.join_steps;
-  limits.term_depth = options.term_depth;
+  GameLimits limits;
+  limits.reference.rows = options.instances;
+  limits.reference.join_steps = options.join_steps;
+  limits.reference.term_depth = options.term_depth;
+  limits.circuit_clauses = options.circuit_clauses;
   return game_of(std::move(description), limits, std::move(diagnostics));
 }
 
@@ -48,11 +49,11 @@ std::string legal_remedy(const Role& role, const std::vector<Move>& legal) {
 }  // namespace
 
 Result<Game> game_of(std::shared_ptr<const rules::Description> description,
-                     const logic::Limits& limits, Diagnostics findings,
+                     const GameLimits& limits, Diagnostics findings,
                      std::vector<rules::RelationId> also) {
-  auto program = logic::Program::make(std::move(description), limits);
+  auto program = logic::Program::make(std::move(description), limits.reference);
   if (!program) return program.diagnostics();
-  auto core = std::make_shared<GameCore>(*program, std::move(findings), std::move(also));
+  auto core = std::make_shared<GameCore>(*program, limits, std::move(findings), std::move(also));
   auto initial = core->work_out(core->program().initial());
   if (!initial) return initial.diagnostics();
   return GameAccess::game(core, GameAccess::position(*initial));

@@ -8,8 +8,8 @@ namespace orchard {
 Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
     const GameCore& core, bool guided, const ground::Splitting& splitting) {
   ground::Limits limits;
-  limits.clauses = 500'000;
-  limits.join_steps = 50'000'000;  // a few seconds
+  limits.clauses = core.limits().circuit_clauses;
+  limits.join_steps = 100 * limits.clauses;
   limits.term_depth = core.program().limits().term_depth;
   limits.guided = guided;
   limits.splitting = splitting;
@@ -20,17 +20,17 @@ Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
 Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {
   auto ground = instantiate(core);
   const rules::Description& description = core.program().description();
-  bool guided = false;
+  Diagnostics why_guided;
   if (!ground &&
       (description.uses(rules::Keyword::base) || description.uses(rules::Keyword::input))) {
     if (auto within = instantiate(core, true)) {
+      why_guided = ground.diagnostics();
       ground = std::move(within);
-      guided = true;
     }
   }
   if (!ground) return ground.diagnostics();
   std::shared_ptr<LaneGame> game(new LaneGame);
-  game->guided_ = guided;
+  game->why_guided_ = std::move(why_guided);
   game->first_move_ = {1};  // behind whether the position is an end
   for (const auto& moves : (*ground)->moves()) {
     game->first_move_.push_back(game->first_move_.back() + moves.size());

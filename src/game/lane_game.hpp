@@ -31,7 +31,8 @@ class LaneGame {
   // The first part of it.
   static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(
       const GameCore& core, bool guided = false, const ground::Splitting& splitting = {});
-  bool guided() const { return guided_; }
+  bool guided() const { return !why_guided_.empty(); }
+  const Diagnostics& why_guided() const { return why_guided_; }  // empty if it is not
   const GameCore& core() const { return *core_; }
 
   const ground::GroundProgram& ground() const { return *ground_; }
@@ -91,7 +92,7 @@ class LaneGame {
 
   std::shared_ptr<const ground::GroundProgram> ground_;
   circuit::GameNetwork network_;
-  bool guided_ = false;
+  Diagnostics why_guided_;
   std::vector<std::size_t> first_move_;  // by role, and the end
   std::vector<std::size_t> first_goal_;
   const GameCore* core_ = nullptr;                                               // its owner

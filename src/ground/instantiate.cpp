@@ -339,7 +339,7 @@ void Instantiator::emit(ClauseFacts& facts) {
     }
     if (kept_.size() + pending_.size() >= limits_.clauses) {
       return fail(clause.clause,
-                  fmt::format("the rules have more than {} instances", limits_.clauses));
+                  fmt::format("the rules become more than {} clauses without variables", limits_.clauses));
     }
   }
   pending_.push_back(instance);
@@ -417,7 +417,9 @@ void Instantiator::fail(std::uint32_t clause, std::string message) {
   }
   fault_ = syntax::error_at(
       description.tree(), source.head.node, "too-many-instances", message + "; most by this rule",
-      ranges.empty() ? "make the sizes smaller" : fmt::format("its variables range: {}", ranges));
+      fmt::format("make the sizes smaller, split the rule, or raise --circuit-clauses{}",
+                  ranges.empty() ? "" : "; its variables range: " + ranges));
+  fault_->is_limit = true;
 }
 
 // The ground clauses with their negative atoms, now that all atoms are known: one that is not there

@@ -50,7 +50,7 @@ Result<Game> extended(const Game& game, const syntax::Source& helpers, const Cla
        ++c) {
     asked.push_back(description->clauses()[c].head.relation);
   }
-  return game_of(std::move(description), program.limits(), {}, std::move(asked));
+  return game_of(std::move(description), GameAccess::core(game)->limits(), {}, std::move(asked));
 }
 
 }  // namespace

@@ -45,6 +45,11 @@ class ReportWriter {
 
   std::string run() {
     head();
+    if (!review_.not_asked.empty()) {
+      nothing_asked();
+      return std::move(text_);
+    }
+    summary();
     answers("Questions", review_.questions, "id");
     if (!review_.claims.empty()) answers("Claims", review_.claims, "claim");
     shown_lines();
@@ -62,6 +67,17 @@ class ReportWriter {
         "<meta name=\"viewport\" content=\"width=device-width,initial-scale=1\">\n"
         "<title>{}: checked</title>\n<style>{}</style>\n</head>\n<body>\n<h1>{}</h1>\n",
         name, style, name);
+  }
+
+  void nothing_asked() {
+    text_ += fmt::format(
+        "<p>Only the text of the rules was checked. <strong>No question and no claim was "
+        "answered</strong>, because the rules are too large to explore:</p>\n"
+        "<pre>{}</pre>\n</body>\n</html>\n",
+        escaped(review_.not_asked.render()));
+  }
+
+  void summary() {
     const std::string kept =
         review_.looked_at ? fmt::format(", {} of them with what follows from it", review_.positions)
                           : "";

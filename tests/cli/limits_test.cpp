@@ -1,0 +1,131 @@
+// Where a limit is met, every command says so, and none gives an answer about nothing.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "base/option_table.hpp"
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard::testing {
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+// Steps are counted in nested terms, without end; `base` says how far they can matter.
+constexpr std::string_view counted_steps = R"(
+(role snail)
+(base (steps zero)) (base (steps (one_more zero))) (base (steps (one_more (one_more zero))))
+(<= (base (at ?square)) (square ?square))
+(square 1) (square 2) (square 3) (after 1 2) (after 2 3)
+(init (steps zero)) (init (at 1))
+(<= (input snail crawl))
+(<= (legal snail crawl) (not terminal))
+(<= (next (steps (one_more ?n))) (true (steps ?n)))
+(<= (next (at ?to)) (true (at ?from)) (after ?from ?to))
+(<= terminal (true (at 3)))
+(<= (goal snail 100) (true (at 3)))
+(<= (goal snail 0) (not (true (at 3))))
+)";
+
+// Every command, and how it is called.
+std::vector<std::string> call(const CommandFacts& command, const std::string& game) {
+  std::vector<std::string> words{std::string(command.name)};
+  if (!command.form.empty()) words.emplace_back(command.form.substr(0, command.form.find('|')));
+  words.push_back(game);
+  if (command.more == "QUESTION") words.emplace_back("terminal");
+  if (command.more == "FORMULA") words.emplace_back("terminal");
+  if (command.name == "play") {
+    for (const char* seat : {"east=random", "west=random"}) {
+      words.insert(words.end(), {"--seat", seat});
+    }
+  }
+  return words;
+}
+
+class Limits : public ::testing::Test {
+ protected:
+  static ProcessResult run(std::vector<std::string> words, bool limited) {
+    if (limited) words.insert(words.end(), {"--circuit-clauses", "50"});
+    return run_orchard(words);
+  }
+  TemporaryFolder folder_;
+  const std::string espalier_ = game_path("espalier_3x3");
+  const std::string snail_ = folder_.write("snail.gdl", counted_steps);
+};
+
+TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
+  // Those that need a circuit; the others answer by the reference evaluator.
+  const std::map<std::string, int> unanswered = {
+      {"check", 3}, {"find", 3}, {"solve", 3}, {"export", 3}};
+  for (const CommandFacts& command : command_table()) {
+    const auto words = call(command, espalier_);
+    const auto met = run(words, true);
+    const auto status = unanswered.find(std::string(command.name));
+    EXPECT_EQ(met.status, status == unanswered.end() ? 0 : status->second)
+        << command.name << ": " << met.err;
+    if (status == unanswered.end()) continue;
+    EXPECT_THAT(met.out + met.err, HasSubstr("more than 50 clauses without variables"))
+        << command.name;
+    EXPECT_THAT(met.out + met.err, HasSubstr("raise --circuit-clauses")) << command.name;
+  }
+}
+
+TEST_F(Limits, WhatIsAnsweredWithoutACircuitIsTheSame) {
+  for (const char* command : {"show", "census", "walk", "why", "cases"}) {
+    for (const CommandFacts& facts : command_table()) {
+      if (facts.name != command) continue;
+      auto words = call(facts, espalier_);
+      words.emplace_back("--quiet");
+      if (std::string_view(command) == "census") words.insert(words.end(), {"--depth", "5"});
+      const auto with = run(words, false);
+      const auto without = run(words, true);
+      EXPECT_EQ(with.status, 0);
+      const auto counts = [](const std::string& text) { return text.substr(0, text.find(" in ")); };
+      EXPECT_EQ(counts(with.out), counts(without.out)) << command;
+    }
+  }
+}
+
+TEST_F(Limits, ACheckThatAskedNothingIsNoAllClear) {
+  // Too many clauses; and terms that grow without end, where `base` gives a circuit for playing.
+  for (const auto& [game, limited] : {std::pair(espalier_, true), std::pair(snail_, false)}) {
+    const std::string page = folder_.path("page.html");
+    const std::string sarif = folder_.path("page.sarif");
+    const auto text = run({"check", game, "--report", page, "--sarif", sarif}, limited);
+    EXPECT_EQ(text.status, 3);
+    EXPECT_THAT(text.out, HasSubstr("no question and no claim was answered"));
+    EXPECT_THAT(text.out, HasSubstr("too-many-instances"));
+    EXPECT_THAT(text.out, HasSubstr("remedy: "));
+    EXPECT_THAT(text.out, Not(HasSubstr("positions up to depth")));
+    EXPECT_THAT(read_file(page), HasSubstr("No question and no claim was answered"));
+    EXPECT_THAT(read_file(page), Not(HasSubstr("every position that can be reached")));
+    EXPECT_THAT(read_file(sarif), HasSubstr("too-many-instances"));
+    EXPECT_EQ(run({"check", game, "--quiet"}, limited).out.substr(0, 26),
+              "only the text was checked:");
+
+    const auto json = run({"check", game, "--json"}, limited);
+    EXPECT_EQ(json.status, 3);
+    const auto document = nlohmann::json::parse(json.out);
+    EXPECT_FALSE(document.at("complete").get<bool>());
+    EXPECT_EQ(document.at("not_asked").at(0).at("code"), "too-many-instances");
+    EXPECT_TRUE(document.at("questions").empty());
+  }
+}
+
+TEST_F(Limits, OneThatIsNotMetChangesNothing) {
+  const auto words = std::vector<std::string>{"check", espalier_, "--json"};
+  auto plain = nlohmann::json::parse(run_orchard(words).out);
+  auto raised = words;
+  raised.insert(raised.end(), {"--circuit-clauses", "100000000"});
+  auto far = nlohmann::json::parse(run_orchard(raised).out);
+  plain.erase("seconds");
+  far.erase("seconds");
+  EXPECT_EQ(plain, far);
+}
+
+}  // namespace
+}  // namespace orchard::testing
