@@ -10,7 +10,7 @@
 #include <algorithm>
 #include <cstdlib>
 
-#include "circuit/lane_player.hpp"
+#include "circuit/programs/lane_player.hpp"
 #include "game/core.hpp"
 #include "game/lane_game.hpp"
 #include "orchard/orchard.hpp"

@@ -1,10 +1,10 @@
 # A room is one folder under src/ and one library target. `orchard_room` is the
 # only way to make one, so that all are compiled alike.
 #
-#   orchard_room(logic SOURCES program.cpp … ROOMS rules PACKAGES fmt::fmt)
+#   orchard_room(logic SOURCES program.cpp … FACE logic.hpp … ROOMS rules PACKAGES fmt::fmt)
 #
-# ROOMS are the rooms it may look into; the test tests/house checks the includes
-# against the same list.
+# ROOMS are the rooms it may look into, and FACE the public headers that are its own; the test
+# tests/house checks the includes against the same lists. A room without SOURCES is headers only.
 
 # -pthread everywhere: a precompiled header fits only where it is said alike.
 set(ORCHARD_COMPILE_OPTIONS -pthread -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor)
@@ -44,21 +44,29 @@ target_precompile_headers(orchard_precompiled PRIVATE
   <string_view> <variant> <vector>)
 
 function(orchard_room name)
-  cmake_parse_arguments(ROOM "" "" "SOURCES;ROOMS;PACKAGES" ${ARGN})
+  cmake_parse_arguments(ROOM "" "" "SOURCES;FACE;ROOMS;PACKAGES" ${ARGN})
   list(TRANSFORM ROOM_SOURCES PREPEND ${name}/)
-  set(target orchard_${name})
+  string(REPLACE "/" "_" short_name ${name})
+  set(target orchard_${short_name})
+  list(TRANSFORM ROOM_ROOMS REPLACE "/" "_")
+  list(TRANSFORM ROOM_ROOMS PREPEND orchard_)
+  set_property(GLOBAL APPEND PROPERTY ORCHARD_ROOMS ${target})
+  if(NOT ROOM_SOURCES)
+    add_library(${target} INTERFACE)
+    set_target_properties(${target} PROPERTIES EXPORT_NAME ${short_name})
+    target_link_libraries(${target} INTERFACE ${ROOM_ROOMS} ${ROOM_PACKAGES})
+    return()
+  endif()
   add_library(${target} STATIC ${ROOM_SOURCES})
   orchard_compile_settings(${target})
-  set_target_properties(${target} PROPERTIES EXPORT_NAME ${name}
+  set_target_properties(${target} PROPERTIES EXPORT_NAME ${short_name}
                         POSITION_INDEPENDENT_CODE ON)
   target_compile_features(${target} PUBLIC cxx_std_20)
   target_include_directories(${target}
     PUBLIC $<BUILD_INTERFACE:${PROJECT_SOURCE_DIR}/include>
            $<INSTALL_INTERFACE:${CMAKE_INSTALL_INCLUDEDIR}>
     PRIVATE ${PROJECT_SOURCE_DIR}/src)
-  list(TRANSFORM ROOM_ROOMS PREPEND orchard_)
   target_link_libraries(${target} PUBLIC ${ROOM_ROOMS}
                         PRIVATE ${ROOM_PACKAGES} fmt::fmt absl::flat_hash_map absl::flat_hash_set)
   target_precompile_headers(${target} REUSE_FROM orchard_precompiled)
-  set_property(GLOBAL APPEND PROPERTY ORCHARD_ROOMS ${target})
 endfunction()

@@ -1,7 +1,7 @@
 // Any text as a case file of a small game.
 #include <cstdint>
 
-#include "review/case_file.hpp"
+#include "cases/case_file.hpp"
 #include "syntax/reader.hpp"
 
 extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {

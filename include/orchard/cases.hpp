@@ -63,8 +63,4 @@ Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& p
                                           const CaseOptions& options = {},
                                           const std::function<void(const CaseResult&)>& visit = {});
 
-// The results as JUnit XML: one suite of that name, a test for each case with its place, the
-// failures with what was expected and found, and the position.
-std::string to_junit(const std::vector<CaseResult>& results, std::string_view name);
-
 }  // namespace orchard

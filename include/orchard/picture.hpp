@@ -130,7 +130,4 @@ class Picture {
   std::shared_ptr<const picture::DrawingRules> rules_;  // null if inferred
 };
 
-// A PNG of an SVG picture of this library, scaled. Fails with `cannot-draw` if it is too large.
-Result<std::string> to_png(const std::string& svg, double scale = 1.0);
-
 }  // namespace orchard

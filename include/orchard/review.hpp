@@ -16,8 +16,6 @@
 
 #include "orchard/budget.hpp"
 #include "orchard/line.hpp"
-#include "orchard/opponent.hpp"
-#include "orchard/picture.hpp"
 #include "orchard/solve.hpp"
 
 namespace orchard {
@@ -90,11 +88,6 @@ struct ReviewOptions {
   std::vector<std::string> allow{};     // ids of questions to leave out, with or without ":ROLE"
 };
 
-// The review as one page of HTML that needs nothing else (no script, no other file): verdicts,
-// boards along each line of play, positions by depth, and the description with the rules marked
-// that never took part.
-std::string to_html(const Game& game, const Picture& picture, const Review& review);
-
 // A position looked for, and a shortest line of play to it.
 struct Sought {
   std::optional<Line> line{};        // none if there is no such position, or the budget ended
@@ -113,22 +106,6 @@ struct Sought {
 // have too many instances for a circuit.
 Result<Sought> find_position(const Game& game, const std::string& formula,
                              const ReviewOptions& options = {});
-
-// What a claim that somebody can force something meets with: play of the other roles that keeps it
-// from coming about, whatever those who claim it do.
-struct ClaimDefence {
-  std::vector<Role> claimants;
-  std::string about{};  // what the claim's variables stand for, if it fails for some of them alone
-  // For a role that is no claimant; where several choose at once it takes the answer to most of
-  // what the claimants can choose.
-  std::function<std::unique_ptr<Opponent>(std::uint64_t seed)> opponent;
-};
-
-// Of a claim of the file that `options` names. Fails with `no-such-claim` if there is none of that
-// name that somebody can force something, with `claim-holds` if nothing keeps it from coming about,
-// and with `not-decided` if the budget does not tell.
-Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& claim,
-                                          const ReviewOptions& options);
 
 // The ids of the questions, in the order of asking.
 std::vector<std::string> question_ids();

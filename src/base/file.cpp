@@ -6,33 +6,48 @@
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
-#include <fstream>
 
 namespace orchard {
 
-Diagnostics write_whole_file(const std::string& path, std::string_view contents) {
-  const std::string beside = fmt::format("{}.{}.part", path, ::getpid());
-  std::string reason;
-  {
-    std::ofstream stream(beside, std::ios::binary | std::ios::trunc);
-    stream.write(contents.data(), static_cast<std::streamsize>(contents.size()));
-    stream.close();
-    if (!stream) reason = std::strerror(errno);
+WholeFile::WholeFile(const std::string& path)
+    : path_(path),
+      beside_(fmt::format("{}.{}.part", path, ::getpid())),
+      file_(std::fopen(beside_.c_str(), "wb"), std::fclose) {
+  if (!file_) reason_ = std::strerror(errno);
+}
+
+WholeFile::~WholeFile() {
+  file_.reset();
+  std::error_code error;
+  std::filesystem::remove(beside_, error);  // gone already if it was finished
+}
+
+void WholeFile::write(const void* bytes, std::size_t size) {
+  if (!reason_.empty() || size == 0) return;
+  if (std::fwrite(bytes, 1, size, file_.get()) != size) reason_ = std::strerror(errno);
+}
+
+Diagnostics WholeFile::finish() {
+  if (reason_.empty() && (std::fflush(file_.get()) != 0 || ::fsync(::fileno(file_.get())) != 0)) {
+    reason_ = std::strerror(errno);
   }
   std::error_code error;
-  if (reason.empty()) {
-    std::filesystem::rename(beside, path, error);
-    if (error) reason = error.message();
+  if (reason_.empty()) std::filesystem::rename(beside_, path_, error);
+  if (error) reason_ = error.message();
+  Diagnostics faults;
+  if (!reason_.empty()) {
+    Diagnostic fault = plain_error("cannot-write", "cannot write the file: " + reason_,
+                                   "check the folder, its free space and that you may write there");
+    fault.place.file = path_;
+    faults.add(std::move(fault));
   }
-  Diagnostics diagnostics;
-  if (!reason.empty()) {
-    std::filesystem::remove(beside, error);
-    Diagnostic diagnostic = plain_error("cannot-write", "cannot write the file: " + reason,
-                                        "check the folder and that you may write there");
-    diagnostic.place.file = path;
-    diagnostics.add(std::move(diagnostic));
-  }
-  return diagnostics;
+  return faults;
+}
+
+Diagnostics write_whole_file(const std::string& path, std::string_view contents) {
+  WholeFile file(path);
+  file.write(contents.data(), contents.size());
+  return file.finish();
 }
 
 }  // namespace orchard

@@ -1,6 +1,8 @@
 // Files written whole: either the new contents are there, or the old ones are untouched.
 #pragma once
 
+#include <cstdio>
+#include <memory>
 #include <string>
 #include <string_view>
 
@@ -8,7 +10,26 @@
 
 namespace orchard {
 
-// Writes beside the file and renames. Empty if it worked; else `cannot-write` with the reason.
+// Writes beside a file, and puts what was written in its place when it is finished: on disk before
+// the old contents go, whatever happens in between. Not finished, it leaves nothing behind.
+class WholeFile {
+ public:
+  explicit WholeFile(const std::string& path);
+  ~WholeFile();
+  WholeFile(const WholeFile&) = delete;
+
+  void write(const void* bytes, std::size_t size);
+  // Empty if all of it is on disk; else `cannot-write` with the reason.
+  Diagnostics finish();
+
+ private:
+  std::string path_;
+  std::string beside_;
+  std::unique_ptr<std::FILE, int (*)(std::FILE*)> file_;
+  std::string reason_;  // why it cannot be written, once that is known
+};
+
+// The same for contents that are there already.
 Diagnostics write_whole_file(const std::string& path, std::string_view contents);
 
 }  // namespace orchard

@@ -1,4 +1,5 @@
 #include "orchard/cases.hpp"
+#include "orchard/report.hpp"
 
 #include <fmt/core.h>
 #include <unistd.h>

@@ -1,7 +1,7 @@
 #include "cli/chart_files.hpp"
 
 #include "base/file.hpp"
-#include "orchard/picture.hpp"
+#include "orchard/png.hpp"
 
 namespace orchard::cli {
 

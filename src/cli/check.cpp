@@ -8,8 +8,8 @@
 #include "cli/json.hpp"
 #include "cli/review_page.hpp"
 #include "orchard/domains.hpp"
+#include "orchard/report.hpp"
 #include "orchard/review.hpp"
-#include "orchard/sarif.hpp"
 
 namespace orchard::cli {
 namespace {

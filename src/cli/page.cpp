@@ -5,7 +5,7 @@
 #include <algorithm>
 
 #include "orchard/match.hpp"
-#include "review/frames.hpp"
+#include "picture/face/frames.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -87,7 +87,7 @@ std::string move_list(const Game& game, const Position& position,
 
 PictureFrame frame_of(const Game& game, const Position& position,
                       const std::optional<JointMove>& last, bool with_moves) {
-  PictureFrame frame = review::frame_of(game, position, last);
+  PictureFrame frame = picture::frame_of(game, position, last);
   if (with_moves && !game.terminal(position)) {
     frame.moves = numbered_moves(game, position, game.to_move(position));
   }

@@ -6,6 +6,7 @@
 #include "cli/json.hpp"
 #include "cli/page.hpp"
 #include "orchard/playouts.hpp"
+#include "orchard/png.hpp"
 
 namespace orchard::cli {
 namespace {

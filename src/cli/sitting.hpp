@@ -12,10 +12,10 @@
 
 #include "cli/call.hpp"
 #include "cli/line_input.hpp"
+#include "orchard/claim_defence.hpp"
 #include "orchard/match.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/record.hpp"
-#include "orchard/review.hpp"
 #include "orchard/view.hpp"
 
 namespace orchard::cli {

@@ -2,8 +2,8 @@
 
 #include <chrono>
 
-#include "circuit/aiger.hpp"
-#include "circuit/network_rules.hpp"
+#include "circuit/programs/aiger.hpp"
+#include "circuit/programs/network_rules.hpp"
 #include "game/core.hpp"
 #include "game/lane_game.hpp"
 

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "circuit/transpose.hpp"
+#include "circuit/lanes/transpose.hpp"
 #include "game/row_bits.hpp"
 
 namespace orchard {

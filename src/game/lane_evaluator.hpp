@@ -10,7 +10,7 @@
 #include <span>
 #include <vector>
 
-#include "circuit/joint_lanes.hpp"
+#include "circuit/lanes/joint_lanes.hpp"
 #include "game/lane_game.hpp"
 
 namespace orchard {

@@ -1,6 +1,9 @@
 #include "game/lane_game.hpp"
 
-#include "circuit/transpose.hpp"
+#include <fmt/core.h>
+#include <xxhash.h>
+
+#include "circuit/lanes/transpose.hpp"
 #include "game/core.hpp"
 
 namespace orchard {
@@ -50,6 +53,12 @@ Result<std::shared_ptr<const LaneGame>> LaneGame::make(const GameCore& core) {
     game->numbers_.emplace(game->ground_->fluents()[f].term, f);
   }
   return std::shared_ptr<const LaneGame>(std::move(game));
+}
+
+std::string LaneGame::identity(std::span<const std::uint64_t> from) const {
+  return fmt::format("{} with {} fluents and {} clauses, from {:016x}", core_->digest(),
+                     ground_->fluents().size(), ground_->clauses().size(),
+                     XXH3_64bits(from.data(), from.size_bytes()));
 }
 
 std::optional<std::vector<bool>> LaneGame::bits(const std::vector<rules::TermId>& fluents) const {

@@ -15,9 +15,9 @@
 #include <optional>
 #include <typeindex>
 
-#include "circuit/executor.hpp"
-#include "circuit/play_program.hpp"
-#include "circuit/position_programs.hpp"
+#include "circuit/lanes/executor.hpp"
+#include "circuit/programs/play_program.hpp"
+#include "circuit/programs/position_programs.hpp"
 #include "ground/ground_program.hpp"
 
 namespace orchard {
@@ -44,6 +44,10 @@ class LaneGame {
   std::size_t first_goal(std::size_t role) const { return first_goal_[role]; }
   // Of the row of a position, one at least.
   std::size_t words() const;
+
+  // What belongs to an exploration from a row, in one line: the rules with their sizes, and the
+  // row.
+  std::string identity(std::span<const std::uint64_t> from) const;
 
   // The fluents of a position by number; none if one of them is not foreseen.
   std::optional<std::vector<bool>> bits(const std::vector<rules::TermId>& fluents) const;

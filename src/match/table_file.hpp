@@ -8,7 +8,7 @@
 #include <string>
 #include <utility>
 
-#include "explore/likeness.hpp"
+#include "explore/symmetry/likeness.hpp"
 #include "game/lane_game.hpp"
 #include "orchard/game.hpp"
 

@@ -8,7 +8,7 @@
 
 #include <array>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 
 namespace orchard::opponents {
 

@@ -9,7 +9,7 @@
 #include <string>
 #include <vector>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 #include "opponents/features.hpp"
 #include "orchard/opponent.hpp"
 #include "orchard/random.hpp"

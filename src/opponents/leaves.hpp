@@ -7,7 +7,7 @@
 #include <cstdint>
 #include <vector>
 
-#include "explore/random_games.hpp"
+#include "explore/sampling/random_games.hpp"
 #include "game/lane_evaluator.hpp"
 
 namespace orchard::opponents {

@@ -7,7 +7,7 @@
 
 #include <functional>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 
 namespace orchard::opponents {
 

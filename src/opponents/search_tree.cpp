@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
-#include "explore/joint_moves.hpp"
+#include "explore/sampling/joint_moves.hpp"
 
 namespace orchard::opponents {
 namespace {

@@ -10,7 +10,7 @@
 #include <mutex>
 #include <optional>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 #include "opponents/search_tree.hpp"
 
 namespace orchard::opponents {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <bit>
 
-#include "circuit/transpose.hpp"
+#include "circuit/lanes/transpose.hpp"
 
 namespace orchard::prove {
 

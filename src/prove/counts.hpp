@@ -13,7 +13,7 @@
 #include <span>
 #include <vector>
 
-#include "circuit/game_network.hpp"
+#include "circuit/programs/game_network.hpp"
 
 namespace orchard::prove {
 

@@ -12,7 +12,7 @@
 #include <string>
 #include <vector>
 
-#include "explore/sampled_games.hpp"
+#include "explore/sampling/sampled_games.hpp"
 #include "prove/exclusive_groups.hpp"
 #include "prove/induction.hpp"
 

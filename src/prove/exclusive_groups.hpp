@@ -11,7 +11,7 @@
 #include <string>
 #include <vector>
 
-#include "circuit/game_network.hpp"
+#include "circuit/programs/game_network.hpp"
 
 namespace orchard::prove {
 

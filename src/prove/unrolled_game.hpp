@@ -8,7 +8,7 @@
 
 #include <vector>
 
-#include "circuit/game_network.hpp"
+#include "circuit/programs/game_network.hpp"
 #include "prove/solver.hpp"
 
 namespace orchard::prove {

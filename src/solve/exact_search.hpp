@@ -18,7 +18,7 @@
 #include <string>
 #include <vector>
 
-#include "explore/goal_shares.hpp"
+#include "explore/sampling/goal_shares.hpp"
 #include "orchard/budget.hpp"
 
 namespace orchard::solve_inner {

@@ -8,7 +8,7 @@
 #include <span>
 #include <vector>
 
-#include "explore/state_space.hpp"
+#include "explore/space/state_space.hpp"
 
 namespace orchard::solving {
 

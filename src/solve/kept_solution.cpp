@@ -4,21 +4,19 @@
 #include <map>
 #include <numeric>
 
-#include "explore/saved_state.hpp"
+#include "base/saved_state.hpp"
 #include "game/core.hpp"
 #include "game/row_bits.hpp"
 
 namespace orchard {
 
-using explore::StateReader;
 using explore::StateSpace;
-using explore::StateWriter;
 
 namespace {
 
 // A kept solution is of the rules, whatever position it begins at: that stands in it.
 std::string belongs_to(const LaneGame& lanes) {
-  return "solution of " + explore::state_of(lanes, {});
+  return "solution of " + lanes.identity({});
 }
 
 }  // namespace

@@ -9,8 +9,8 @@
 #include <mutex>
 #include <string>
 
-#include "explore/game_tree.hpp"
-#include "explore/state_space.hpp"
+#include "explore/sampling/game_tree.hpp"
+#include "explore/space/state_space.hpp"
 #include "solve/best_play.hpp"
 #include "solve/repeating.hpp"
 #include "solve/solution_source.hpp"

@@ -14,7 +14,7 @@
 #include <string>
 #include <vector>
 
-#include "explore/state_space.hpp"
+#include "explore/space/state_space.hpp"
 
 namespace orchard::solve_inner {
 

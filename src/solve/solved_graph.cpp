@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "explore/goal_shares.hpp"
+#include "explore/sampling/goal_shares.hpp"
 #include "game/core.hpp"
 #include "solve/kept_solution.hpp"
 

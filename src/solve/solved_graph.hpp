@@ -2,7 +2,7 @@
 // analysis.
 #pragma once
 
-#include "explore/state_space.hpp"
+#include "explore/space/state_space.hpp"
 #include "solve/best_play.hpp"
 #include "solve/repeating.hpp"
 #include "solve/solution_source.hpp"

@@ -3,7 +3,7 @@
 
 #include <set>
 
-#include "circuit/game_accounts.hpp"
+#include "circuit/programs/game_accounts.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard::circuit {

@@ -1,12 +1,12 @@
 // The network of a game against the reference evaluator: legal moves, what follows, ends, values
 // and percepts at every position of random games. (What is made of it, for demo games too:
 // tests/game/judge_test.cpp.)
-#include "circuit/game_network.hpp"
+#include "circuit/programs/game_network.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "circuit/equivalence.hpp"
+#include "circuit/lanes/equivalence.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/random.hpp"
 #include "support/files.hpp"

@@ -1,7 +1,7 @@
 // Joint moves written into lanes: one a role and lane, the last one set.
 #include <gtest/gtest.h>
 
-#include "circuit/joint_lanes.hpp"
+#include "circuit/lanes/joint_lanes.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard::circuit {

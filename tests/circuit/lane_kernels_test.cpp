@@ -4,7 +4,7 @@
 #include <bit>
 #include <map>
 
-#include "circuit/lane_kernels.hpp"
+#include "circuit/lanes/lane_kernels.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard::circuit {

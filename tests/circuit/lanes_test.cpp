@@ -6,9 +6,9 @@
 #include <bit>
 #include <cmath>
 
-#include "circuit/choice.hpp"
-#include "circuit/lane_player.hpp"
-#include "circuit/mapping.hpp"
+#include "circuit/lanes/mapping.hpp"
+#include "circuit/programs/choice.hpp"
+#include "circuit/programs/lane_player.hpp"
 #include "logic/evaluator.hpp"
 #include "orchard/random.hpp"
 #include "support/files.hpp"

@@ -1,7 +1,7 @@
 // Least solutions of equations with one unknown a term, against plain iteration.
 #include <gtest/gtest.h>
 
-#include "circuit/linear_fixpoint.hpp"
+#include "circuit/network/linear_fixpoint.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard::circuit {

@@ -1,6 +1,6 @@
 // Numbers of signals, plans of functions, and copies of gates: every assignment of the inputs
 // against plain arithmetic.
-#include "circuit/numbers.hpp"
+#include "circuit/network/numbers.hpp"
 
 #include <gtest/gtest.h>
 
@@ -9,8 +9,8 @@
 #include <random>
 #include <set>
 
-#include "circuit/copier.hpp"
-#include "circuit/decision_plan.hpp"
+#include "circuit/network/copier.hpp"
+#include "circuit/network/decision_plan.hpp"
 
 namespace orchard::circuit {
 namespace {

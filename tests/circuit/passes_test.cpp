@@ -11,11 +11,11 @@
 
 #include <cstddef>
 
-#include "circuit/equivalence.hpp"
-#include "circuit/executor.hpp"
-#include "circuit/mapping.hpp"
-#include "circuit/position_programs.hpp"
-#include "circuit/two_inputs.hpp"
+#include "circuit/lanes/equivalence.hpp"
+#include "circuit/lanes/executor.hpp"
+#include "circuit/lanes/mapping.hpp"
+#include "circuit/lanes/two_inputs.hpp"
+#include "circuit/programs/position_programs.hpp"
 #include "support/files.hpp"
 
 namespace orchard::circuit {

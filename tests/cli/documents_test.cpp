@@ -12,7 +12,7 @@
 #include <filesystem>
 #include <fstream>
 
-#include "picture/drawing_facts.hpp"
+#include "picture/ruled/drawing_facts.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 

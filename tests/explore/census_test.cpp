@@ -5,8 +5,8 @@
 #include <map>
 #include <set>
 
-#include "explore/expander.hpp"
-#include "explore/position_store.hpp"
+#include "explore/census/expander.hpp"
+#include "explore/census/position_store.hpp"
 #include "game/lane_game.hpp"
 #include "orchard/random.hpp"
 #include "support/files.hpp"

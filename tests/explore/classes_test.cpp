@@ -4,7 +4,7 @@
 #include <map>
 #include <set>
 
-#include "explore/state_space.hpp"
+#include "explore/space/state_space.hpp"
 #include "game/core.hpp"
 #include "orchard/game.hpp"
 #include "orchard/random.hpp"

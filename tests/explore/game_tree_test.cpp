@@ -2,7 +2,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/view.hpp"
 #include "support/files.hpp"

@@ -6,15 +6,15 @@
 #include <random>
 #include <set>
 
-#include "explore/bitmap_writer.hpp"
-#include "explore/census_codes.hpp"
-#include "explore/crew.hpp"
-#include "explore/key_bitmap.hpp"
-#include "explore/key_ranks.hpp"
-#include "explore/state_space.hpp"
+#include "explore/keys/census_codes.hpp"
+#include "explore/space/state_space.hpp"
+#include "explore/stores/bitmap_writer.hpp"
+#include "explore/stores/key_bitmap.hpp"
+#include "explore/stores/key_ranks.hpp"
 #include "game/core.hpp"
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard::explore {
 namespace {
@@ -88,7 +88,7 @@ TEST(KeyBitmap, IsFilledWhileItIsTaken) {
           for (std::uint64_t b = 0; b < 64; ++b) {
             if ((word >> b & 1) == 0) continue;
             ++counts[owner];
-            writers[owner].add({(first + b) * 7919 % keys | 1});
+            writers[owner].add(Key<1>{(first + b) * 7919 % keys | 1});
           }
         });
         writers[owner].finish();

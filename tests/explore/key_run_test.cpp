@@ -1,5 +1,5 @@
 // Mixed keys, sets of them, and coded runs: against sets of the library.
-#include "explore/key_run.hpp"
+#include "explore/stores/key_run.hpp"
 
 #include <gtest/gtest.h>
 
@@ -8,8 +8,8 @@
 #include <random>
 #include <set>
 
-#include "explore/key_parts.hpp"
-#include "explore/key_set.hpp"
+#include "explore/stores/key_parts.hpp"
+#include "explore/stores/key_set.hpp"
 #include "support/files.hpp"
 
 namespace orchard::explore {

@@ -1,16 +1,16 @@
 // Stores of keys, driven as a census drives them, against the explored space: what each layer is,
 // with a save and another store that goes on from it in the middle of a layer.
-#include "explore/key_store.hpp"
+#include "explore/stores/key_store.hpp"
 
 #include <gtest/gtest.h>
 
 #include <set>
 
-#include "explore/census_codes.hpp"
-#include "explore/grouped_joints.hpp"
-#include "explore/joint_moves.hpp"
-#include "explore/state_space.hpp"
-#include "explore/watch.hpp"
+#include "explore/keys/census_codes.hpp"
+#include "explore/sampling/grouped_joints.hpp"
+#include "explore/sampling/joint_moves.hpp"
+#include "explore/space/state_space.hpp"
+#include "explore/space/watch.hpp"
 #include "game/core.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"

@@ -7,8 +7,8 @@
 #include <random>
 #include <set>
 
-#include "circuit/transpose.hpp"
-#include "explore/position_code.hpp"
+#include "circuit/lanes/transpose.hpp"
+#include "explore/keys/position_code.hpp"
 #include "game/core.hpp"
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"

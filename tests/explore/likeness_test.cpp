@@ -1,5 +1,5 @@
 // Positions that the rules do not tell apart: the same stands for all of them, and moves go along.
-#include "explore/likeness.hpp"
+#include "explore/symmetry/likeness.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,12 +1,12 @@
 // Random games from given positions: each position gets its own games, whatever else is played
 // beside it.
-#include "explore/random_games.hpp"
+#include "explore/sampling/random_games.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"

@@ -1,5 +1,5 @@
 // The index of rows against a map of a library, with hashes that often meet.
-#include "explore/row_index.hpp"
+#include "explore/space/row_index.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,12 +1,12 @@
 // What is saved of explorations: read back as it was, and refused if it is not whole.
-#include "explore/saved_state.hpp"
+#include "base/saved_state.hpp"
 
 #include <gtest/gtest.h>
 
 #include <filesystem>
 #include <random>
 
-#include "explore/state_space.hpp"
+#include "explore/space/state_space.hpp"
 #include "game/core.hpp"
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"

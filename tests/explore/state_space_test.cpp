@@ -2,9 +2,9 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "explore/sampled_games.hpp"
-#include "explore/state_space.hpp"
-#include "explore/watch.hpp"
+#include "explore/sampling/sampled_games.hpp"
+#include "explore/space/state_space.hpp"
+#include "explore/space/watch.hpp"
 #include "game/core.hpp"
 #include "support/explored_by_hand.hpp"
 #include "support/files.hpp"

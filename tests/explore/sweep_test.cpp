@@ -1,9 +1,9 @@
 // Looks at every position against the explored space: what holds where, and the lines to it.
 #include <gtest/gtest.h>
 
-#include "explore/state_space.hpp"
-#include "explore/sweep.hpp"
-#include "explore/watch.hpp"
+#include "explore/census/sweep.hpp"
+#include "explore/space/state_space.hpp"
+#include "explore/space/watch.hpp"
 #include "game/core.hpp"
 #include "support/play.hpp"
 #include "support/random_rules.hpp"

@@ -1,5 +1,5 @@
 // Automorphisms, judged by play: what is renamed before a move is renamed after it.
-#include "explore/symmetry.hpp"
+#include "explore/symmetry/symmetry.hpp"
 
 #include <gtest/gtest.h>
 

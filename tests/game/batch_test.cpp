@@ -4,7 +4,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "circuit/transpose.hpp"
+#include "circuit/lanes/transpose.hpp"
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 

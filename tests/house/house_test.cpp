@@ -29,31 +29,38 @@ std::vector<std::filesystem::path> files_under(const std::string& folder) {
   return result;
 }
 
-// The rooms that each room names in src/CMakeLists.txt.
-std::map<std::string, std::set<std::string>> rooms_from_build() {
-  std::map<std::string, std::set<std::string>> rooms;
+// What src/CMakeLists.txt says of a room.
+struct Room {
+  std::set<std::string> used;  // rooms, with all that they use
+  std::set<std::string> face;  // public headers
+};
+
+std::map<std::string, Room> rooms_from_build() {
+  std::map<std::string, Room> rooms;
   const std::string text = read_file(source_path("src/CMakeLists.txt"));
-  const std::regex room(R"(orchard_room\((\w+)([^)]*)\))");
-  const std::set<std::string> keywords{"SOURCES", "ROOMS", "PACKAGES"};
+  const std::regex room(R"(orchard_room\(([\w/]+)([^)]*)\))");
+  const std::set<std::string> keywords{"SOURCES", "FACE", "ROOMS", "PACKAGES"};
   for (auto at = std::sregex_iterator(text.begin(), text.end(), room); at != std::sregex_iterator();
        ++at) {
     std::istringstream words((*at)[2]);
     std::string section;
-    std::set<std::string>& used = rooms[(*at)[1]];
+    Room& made = rooms[(*at)[1]];
     for (std::string word; words >> word;) {
       if (keywords.contains(word)) {
         section = word;
       } else if (section == "ROOMS") {
-        used.insert(word);
+        made.used.insert(word);
+      } else if (section == "FACE") {
+        made.face.insert(word);
       }
     }
   }
   for (bool changed = true; changed;) {  // close over what the used rooms use
     changed = false;
-    for (auto& [name, used] : rooms) {
-      for (const std::string& other : std::set<std::string>(used)) {
-        for (const std::string& further : rooms.at(other)) {
-          changed = used.insert(further).second || changed;
+    for (auto& [name, made] : rooms) {
+      for (const std::string& other : std::set<std::string>(made.used)) {
+        for (const std::string& further : rooms.at(other).used) {
+          changed = made.used.insert(further).second || changed;
         }
       }
     }
@@ -61,25 +68,93 @@ std::map<std::string, std::set<std::string>> rooms_from_build() {
   return rooms;
 }
 
+// The files that a file includes, of the project's own.
+std::vector<std::string> included_by(const std::filesystem::path& path) {
+  const std::regex include(R"re(#include "([^"]+)")re");
+  const std::string text = read_file(path);
+  std::vector<std::string> result;
+  for (auto at = std::sregex_iterator(text.begin(), text.end(), include);
+       at != std::sregex_iterator(); ++at) {
+    result.push_back((*at)[1]);
+  }
+  return result;
+}
+
+// The room that each public header belongs to; the header for all belongs to none.
+std::map<std::string, std::string> homes_of_headers(const std::map<std::string, Room>& rooms) {
+  std::map<std::string, std::string> homes;
+  for (const auto& [name, room] : rooms) {
+    for (const std::string& header : room.face) {
+      EXPECT_TRUE(homes.emplace("orchard/" + header, name).second) << header << " has two homes";
+    }
+  }
+  return homes;
+}
+
 TEST(House, RoomsIncludeOnlyRoomsBelow) {
   const auto rooms = rooms_from_build();
-  ASSERT_GE(rooms.size(), 9u);
-  const std::regex include(R"re(#include "(\w+)/)re");
+  const auto homes = homes_of_headers(rooms);
+  ASSERT_GE(rooms.size(), 30u);
+  std::size_t looked_at = 0;
   for (const auto& path : files_under("src")) {
-    const std::string room = std::filesystem::relative(path, source_path("src")).begin()->string();
+    const auto relative = std::filesystem::relative(path, source_path("src"));
+    const std::string room = relative.parent_path().string();
     if (room == "cli") continue;  // sees all
-    const std::string text = read_file(path);
-    for (auto at = std::sregex_iterator(text.begin(), text.end(), include);
-         at != std::sregex_iterator(); ++at) {
-      const std::string other = (*at)[1];
-      if (other == "orchard" || other == room) continue;
-      EXPECT_TRUE(rooms.at(room).contains(other)) << path << " includes from " << other;
+    ASSERT_TRUE(rooms.contains(room)) << path << " is in no room";
+    for (const std::string& header : included_by(path)) {
+      ++looked_at;
+      const auto home = homes.find(header);
+      const std::string other =
+          home != homes.end() ? home->second : std::filesystem::path(header).parent_path().string();
+      EXPECT_TRUE(other == room || rooms.at(room).used.contains(other))
+          << path << " includes " << header << " of " << other;
+    }
+  }
+  EXPECT_GT(looked_at, 500u);
+}
+
+TEST(House, PublicHeadersIncludeOnlyThoseOfRoomsBelow) {
+  const auto rooms = rooms_from_build();
+  const auto homes = homes_of_headers(rooms);
+  for (const auto& path : files_under("include/orchard")) {
+    const std::string name = "orchard/" + path.filename().string();
+    if (name == "orchard/orchard.hpp") continue;
+    ASSERT_TRUE(homes.contains(name)) << name << " belongs to no room";
+    const std::string& room = homes.at(name);
+    for (const std::string& header : included_by(path)) {
+      ASSERT_TRUE(homes.contains(header)) << name << " includes " << header;
+      EXPECT_TRUE(homes.at(header) == room || rooms.at(room).used.contains(homes.at(header)))
+          << name << " includes " << header;
     }
   }
 }
 
 TEST(House, RoomsMakeNoCircle) {
-  for (const auto& [name, used] : rooms_from_build()) EXPECT_FALSE(used.contains(name)) << name;
+  for (const auto& [name, room] : rooms_from_build()) {
+    EXPECT_FALSE(room.used.contains(name)) << name;
+  }
+}
+
+// The table of docs/ARCHITECTURE.md, against the rooms that are built and what they use.
+TEST(House, TheTableOfRoomsIsTrue) {
+  const std::string page = read_file(source_path("docs/ARCHITECTURE.md"));
+  std::set<std::string> described{"cli"};
+  const std::regex row(R"(\n\| (\d+) \| `([\w/]+)` \|)");
+  std::map<std::string, int> floors;
+  for (auto at = std::sregex_iterator(page.begin(), page.end(), row); at != std::sregex_iterator();
+       ++at) {
+    described.insert((*at)[2]);
+    floors[(*at)[2]] = std::stoi((*at)[1]);
+  }
+  std::set<std::string> built{"cli"};
+  const auto rooms = rooms_from_build();
+  for (const auto& [name, room] : rooms) {
+    built.insert(name);
+    for (const std::string& other : room.used) {
+      EXPECT_LT(floors[other], floors[name]) << name << " uses " << other;
+    }
+  }
+  EXPECT_EQ(described, built);
 }
 
 TEST(House, CoreNeitherPrintsNorExits) {

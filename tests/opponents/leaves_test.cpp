@@ -6,7 +6,7 @@
 #include <algorithm>
 #include <set>
 
-#include "explore/game_tree.hpp"
+#include "explore/sampling/game_tree.hpp"
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 

@@ -1,11 +1,11 @@
 // Characters on a raster, and scenes written with them.
-#include "picture/canvas.hpp"
+#include "picture/written/canvas.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
-#include "picture/scene.hpp"
-#include "picture/text.hpp"
+#include "picture/scene/scene.hpp"
+#include "picture/written/text.hpp"
 
 namespace orchard::picture {
 namespace {

@@ -6,6 +6,7 @@
 
 #include "orchard/chart.hpp"
 #include "orchard/picture.hpp"
+#include "orchard/png.hpp"
 
 namespace orchard {
 namespace {

@@ -9,9 +9,9 @@
 #include "orchard/line.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/playouts.hpp"
-#include "picture/drawing_rules.hpp"
-#include "picture/scene_of_facts.hpp"
-#include "picture/text.hpp"
+#include "picture/ruled/drawing_rules.hpp"
+#include "picture/ruled/scene_of_facts.hpp"
+#include "picture/written/text.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
 

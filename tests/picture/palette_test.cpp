@@ -1,5 +1,5 @@
 // Colours that can be told apart and read, in light and in dark surroundings.
-#include "picture/palette.hpp"
+#include "picture/scene/palette.hpp"
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -8,7 +8,7 @@
 #include <cmath>
 #include <set>
 
-#include "picture/shapes.hpp"
+#include "picture/written/shapes.hpp"
 
 namespace orchard::picture {
 namespace {

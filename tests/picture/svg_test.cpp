@@ -11,6 +11,7 @@
 #include "orchard/explain.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/playouts.hpp"
+#include "orchard/png.hpp"
 #include "orchard/view.hpp"
 #include "support/files.hpp"
 

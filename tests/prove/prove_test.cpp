@@ -1,9 +1,9 @@
 // What is proved without exploring, against every position explored.
 #include <gtest/gtest.h>
 
-#include "explore/sampled_games.hpp"
-#include "explore/state_space.hpp"
-#include "explore/watch.hpp"
+#include "explore/sampling/sampled_games.hpp"
+#include "explore/space/state_space.hpp"
+#include "explore/space/watch.hpp"
 #include "game/core.hpp"
 #include "prove/counts.hpp"
 #include "prove/ending.hpp"

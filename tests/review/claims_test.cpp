@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "orchard/claim_defence.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/random.hpp"
 #include "orchard/review.hpp"

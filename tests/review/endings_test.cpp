@@ -2,7 +2,7 @@
 #include <gtest/gtest.h>
 
 #include "game/core.hpp"
-#include "review/endings.hpp"
+#include "review/inquiry/endings.hpp"
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 

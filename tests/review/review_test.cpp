@@ -10,7 +10,7 @@
 #include <functional>
 #include <optional>
 
-#include "orchard/review.hpp"
+#include "orchard/report.hpp"
 #include "support/answers.hpp"
 #include "support/explored_by_hand.hpp"
 #include "support/files.hpp"

@@ -1,4 +1,4 @@
-#include "orchard/sarif.hpp"
+#include "orchard/report.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,0 +1,32 @@
+// Play that shows what a failed claim is worth: against whoever claims to be able to force
+// something.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "orchard/opponent.hpp"
+#include "orchard/review.hpp"
+
+namespace orchard {
+
+// What a claim that somebody can force something meets with: play of the other roles that keeps it
+// from coming about, whatever those who claim it do.
+struct ClaimDefence {
+  std::vector<Role> claimants;
+  std::string about{};  // what the claim's variables stand for, if it fails for some of them alone
+  // For a role that is no claimant; where several choose at once it takes the answer to most of
+  // what the claimants can choose.
+  std::function<std::unique_ptr<Opponent>(std::uint64_t seed)> opponent;
+};
+
+// Of a claim of the file that `options` names. Fails with `no-such-claim` if there is none of that
+// name that somebody can force something, with `claim-holds` if nothing keeps it from coming about,
+// and with `not-decided` if the budget does not tell.
+Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& claim,
+                                          const ReviewOptions& options);
+
+}  // namespace orchard

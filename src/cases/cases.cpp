@@ -1,0 +1,313 @@
+#include "orchard/cases.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+
+#include "base/counted.hpp"
+#include "base/similar.hpp"
+#include "cases/case_file.hpp"
+#include "game/core.hpp"
+#include "orchard/picture.hpp"
+#include "orchard/solve.hpp"
+#include "syntax/reader.hpp"
+
+namespace orchard {
+namespace {
+
+using review::CaseForm;
+using review::Expectation;
+
+// Whether a term with variables fits a ground one; a variable fits anything, twice the same.
+bool fits(const Term& pattern, const Term& value) {
+  std::vector<std::pair<Term, Term>> pending{{pattern, value}};
+  std::map<std::string, Term> bound;
+  while (!pending.empty()) {
+    const auto [want, have] = pending.back();
+    pending.pop_back();
+    if (want.is_variable()) {
+      const auto [known, is_new] = bound.try_emplace(want.name(), have);
+      if (!is_new && known->second != have) return false;
+      continue;
+    }
+    if (want.name() != have.name() || want.arity() != have.arity()) return false;
+    const std::vector<Term> inner = want.arguments();
+    const std::vector<Term> other = have.arguments();
+    for (std::size_t i = 0; i < inner.size(); ++i) pending.emplace_back(inner[i], other[i]);
+  }
+  return true;
+}
+
+constexpr std::uint64_t most_solved = 2'000'000;  // positions that best play may take
+
+class CaseRun {
+ public:
+  CaseRun(const Game& game, const syntax::Tree& tree, const CaseForm& form,
+          const DrawingReader& reader, const std::optional<Solution>& solution)
+      : game_(game), tree_(tree), form_(form), reader_(reader), solution_(solution) {
+    result_.name = form.name;
+    result_.place = form.place;
+  }
+
+  CaseResult run() {
+    if (set_up()) play();
+    return std::move(result_);
+  }
+
+ private:
+  bool set_up();
+  void play();
+  bool play(const WrittenPly& ply);
+  void check(const Expectation& expectation);
+  void check_literal(const Expectation& expectation);
+  void check_legal_moves(const Expectation& expectation);
+  void check_best_play(const Expectation& expectation);
+  std::optional<bool> holds(const Expectation& expectation);
+  std::optional<bool> any_instance(const Expectation& expectation, rules::RelationId relation);
+  bool fail(const Place& place, const std::string& expected, const std::string& found) {
+    if (position_) result_.position = *position_;
+    result_.failures.push_back({place, expected, found});
+    return false;
+  }
+  static std::string first_line(const Diagnostics& diagnostics) {
+    return diagnostics.items().front().message;
+  }
+
+  const Game& game_;
+  const syntax::Tree& tree_;
+  const CaseForm& form_;
+  const DrawingReader& reader_;
+  CaseResult result_;
+  std::optional<Position> position_;
+  std::optional<Position> before_;  // the last joint move was made here
+  std::optional<JointMove> joint_;
+  std::optional<Solution> solution_;
+};
+
+bool CaseRun::set_up() {
+  if (!form_.start) {
+    position_ = game_.initial();
+    return true;
+  }
+  const auto position = position_of(game_, tree_, *form_.start, reader_);
+  if (!position) {
+    const Diagnostic& fault = position.diagnostics().items().front();
+    return fail(form_.start->drawing ? fault.place : form_.place, "a position of this game",
+                fault.message);
+  }
+  position_ = *position;
+  return true;
+}
+
+// Plies and expectations in the order of the text. What is shown is where the first one failed.
+void CaseRun::play() {
+  auto next = form_.expectations.begin();
+  for (std::size_t plies = 0;; ++plies) {
+    for (; next != form_.expectations.end() && next->after == plies; ++next) check(*next);
+    if (result_.failures.empty()) result_.position = *position_;
+    if (plies == form_.plies.size() || !result_.failures.empty()) return;
+    if (!play(form_.plies[plies])) return;
+  }
+}
+
+bool CaseRun::play(const WrittenPly& ply) {
+  PlayedPly played = play_ply(game_, *position_, ply);
+  if (!played.next) return fail(ply.place, played.expected, played.found);
+  before_ = position_;
+  joint_ = std::move(played.joint);
+  position_ = std::move(played.next);
+  ++result_.ply;
+  return true;
+}
+
+void CaseRun::check(const Expectation& expectation) {
+  switch (expectation.kind) {
+    case Expectation::Kind::literal:
+      return check_literal(expectation);
+    case Expectation::Kind::legal_moves:
+      return check_legal_moves(expectation);
+    case Expectation::Kind::value:
+    case Expectation::Kind::best:
+    case Expectation::Kind::wins_within:
+      return check_best_play(expectation);
+    case Expectation::Kind::refused:
+      break;
+  }
+  const Move move = game_.move(expectation.moves.front());
+  const std::vector<Move> legal = game_.legal(*position_, *expectation.role);
+  if (!game_.terminal(*position_) && std::ranges::find(legal, move) != legal.end()) {
+    fail(expectation.place, expectation.text, "the move is legal");
+  }
+}
+
+// Best play is worked out once, and again only for a position that did not follow from it.
+void CaseRun::check_best_play(const Expectation& expectation) {
+  const Role& role = *expectation.role;
+  const bool how_soon = expectation.kind == Expectation::Kind::wins_within;
+  if (!solution_ || !solution_->value(*position_, role) ||
+      (how_soon && !solution_->plies(*position_))) {
+    SolveOptions options;
+    options.from = *position_;
+    options.budget.positions = most_solved;
+    // A search does not tell how soon.
+    if (how_soon) options.way = SolveOptions::Way::all;
+    const auto solved = solve(game_, options);
+    if (!solved) {
+      fail(expectation.place, expectation.text, first_line(solved.diagnostics()));
+      return;
+    }
+    solution_ = *solved;
+  }
+  const auto value = solution_->value(*position_, role);
+  if (!value || !solution_->complete()) {
+    fail(expectation.place, expectation.text, "not solved: " + solution_->reason());
+    return;
+  }
+  constexpr double same = 1e-6;
+  if (expectation.kind == Expectation::Kind::value) {
+    if (std::abs(*value - static_cast<double>(expectation.number)) > same) {
+      fail(expectation.place, expectation.text, fmt::format("its value is {:.4g}", *value));
+    }
+    return;
+  }
+  if (how_soon) {
+    const std::uint64_t plies = *solution_->plies(*position_);
+    if (*value < 100 - same) {
+      fail(expectation.place, expectation.text,
+           fmt::format("it cannot force a win; its value is {:.4g}", *value));
+    } else if (expectation.number < 0 || plies > static_cast<std::uint64_t>(expectation.number)) {
+      fail(expectation.place, expectation.text, "it wins in " + counted(plies, "ply", "plies"));
+    }
+    return;
+  }
+  std::vector<Term> wanted = expectation.moves;
+  std::ranges::sort(wanted);
+  std::vector<Term> best;
+  std::string list;
+  for (const GoodMove& move : solution_->best(*position_, role)) {
+    best.push_back(move.move.term());
+    list += " " + move.move.to_string();
+  }
+  if (best != wanted) fail(expectation.place, expectation.text, "the best are" + list);
+}
+
+void CaseRun::check_legal_moves(const Expectation& expectation) {
+  std::vector<Term> wanted = expectation.moves;
+  std::ranges::sort(wanted);
+  wanted.erase(std::unique(wanted.begin(), wanted.end()), wanted.end());
+  std::vector<Term> legal;
+  for (const Move& move : game_.legal(*position_, *expectation.role)) legal.push_back(move.term());
+  if (wanted == legal) return;
+  std::string found;
+  for (const Term& move : legal) {
+    if (!std::ranges::binary_search(wanted, move)) found += " " + move.to_string() + " too,";
+  }
+  for (const Term& move : wanted) {
+    if (!std::ranges::binary_search(legal, move)) found += " not " + move.to_string() + ",";
+  }
+  found.pop_back();
+  fail(expectation.place, expectation.text, found.substr(1));
+}
+
+void CaseRun::check_literal(const Expectation& expectation) {
+  const auto answer = holds(expectation);
+  if (!answer || *answer != expectation.negated) return;
+  std::string found = expectation.negated ? "it holds" : "it does not hold";
+  if (!expectation.negated && expectation.atom.name() == "goal" && expectation.atom.arity() == 2) {
+    if (const auto role = game_.role(expectation.atom.arguments()[0].to_string())) {
+      const std::vector<Term> values = game_.goals(*position_, *role);
+      found = values.empty() ? "no value" : "";
+      for (const Term& value : values) found += (found.empty() ? "" : " ") + value.to_string();
+    }
+  }
+  fail(expectation.place, expectation.text, found);
+}
+
+// Whether some instance of the atom holds; none, with the failure noted, if it cannot be asked.
+std::optional<bool> CaseRun::holds(const Expectation& expectation) {
+  const Term& atom = expectation.atom;
+  const rules::Description& description = GameAccess::core(game_)->program().description();
+  if (atom.name() == "true" && atom.arity() == 1) {
+    return std::ranges::any_of(position_->fluents(), [&](const Term& fluent) {
+      return fits(atom.arguments()[0], fluent);
+    });
+  }
+  if (atom.name() == "sees" && atom.arity() == 2) {
+    const auto role = game_.role(atom.arguments()[0].to_string());
+    if (!role || !before_) {
+      fail(expectation.place, expectation.text,
+           role ? "no move was made yet" : "the percept of somebody who is no role");
+      return std::nullopt;
+    }
+    const auto percepts = game_.percepts(*before_, *joint_, *role).value();
+    return std::ranges::any_of(
+        percepts, [&](const Term& percept) { return fits(atom.arguments()[1], percept); });
+  }
+  const auto relation = description.find(atom.name(), static_cast<std::uint32_t>(atom.arity()));
+  if (relation) return any_instance(expectation, *relation);
+  std::vector<std::string> names;
+  for (const rules::Relation& known : description.relations()) {
+    names.push_back(description.terms().name(known.name));
+  }
+  const auto meant = most_similar(atom.name(), names);
+  fail(expectation.place, expectation.text,
+       fmt::format("the rules have no relation {} of {} arguments{}", atom.name(), atom.arity(),
+                   meant ? "; did you mean " + *meant + "?" : ""));
+  return std::nullopt;
+}
+
+std::optional<bool> CaseRun::any_instance(const Expectation& expectation,
+                                          rules::RelationId relation) {
+  const GameCore& core = *GameAccess::core(game_);
+  if (core.program().dependency().phase(relation) == rules::Phase::step) {
+    fail(expectation.place, expectation.text, "this depends on moves; expect what they change");
+    return std::nullopt;
+  }
+  GameCore::Lease evaluator(core);
+  try {
+    evaluator->set_position(GameAccess::state(*position_).fluents());
+    const logic::Table& table = evaluator->reference().instances(relation);
+    for (std::uint32_t row = 0; row < table.rows(); ++row) {
+      std::vector<Term> arguments;
+      for (std::uint32_t column = 0; column < table.arity(); ++column) {
+        arguments.push_back(core.terms().term(table.row(row)[column]));
+      }
+      if (fits(expectation.atom, Term::function(expectation.atom.name(), arguments))) return true;
+    }
+    return false;
+  } catch (const logic::LimitExceeded& limit) {
+    fail(expectation.place, expectation.text, limit.what());
+    return std::nullopt;
+  }
+}
+
+}  // namespace
+
+Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
+                                          const CaseOptions& options,
+                                          const std::function<void(const CaseResult&)>& visit) {
+  const auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  Diagnostics diagnostics;
+  syntax::ReaderOptions reading;
+  reading.strings = true;
+  const syntax::Tree tree = syntax::read(*source, reading, diagnostics);
+  const std::vector<CaseForm> forms = review::read_case_file(game, tree, diagnostics);
+  if (diagnostics.has_errors()) return diagnostics;
+  const DrawingReader reader =
+      options.reader ? options.reader
+                     : [&game](const std::string& drawing, const std::vector<Term>& fluents) {
+                         return Picture(game).read_drawn(drawing, fluents);
+                       };
+  std::vector<CaseResult> results;
+  for (const CaseForm& form : forms) {
+    if (form.name.find(options.filter) == std::string::npos) continue;
+    results.push_back(CaseRun(game, tree, form, reader, options.solution).run());
+    if (visit) visit(results.back());
+  }
+  return results;
+}
+
+}  // namespace orchard

@@ -1,0 +1,256 @@
+#include "circuit/programs/game_network.hpp"
+
+#include <algorithm>
+#include <map>
+#include <optional>
+
+#include "circuit/network/linear_fixpoint.hpp"
+
+namespace orchard::circuit {
+
+using ground::AtomId;
+using ground::GroundClause;
+using ground::GroundProgram;
+using rules::Keyword;
+
+namespace {
+
+class NetworkBuilder {
+ public:
+  explicit NetworkBuilder(const GroundProgram& program) : program_(program) {}
+
+  GameNetwork run() {
+    add_inputs();
+    sort_clauses();
+    find_components();
+    add_outputs();
+    return std::move(result_);
+  }
+
+ private:
+  using Clauses = std::vector<std::uint32_t>;
+
+  void add_inputs();
+  void sort_clauses();
+  void find_components();
+  void add_component(const std::vector<std::uint32_t>& atoms);
+  void add_plain(std::uint32_t atom);
+  bool add_linear(const std::vector<std::uint32_t>& atoms);
+  void add_rounds(const std::vector<std::uint32_t>& atoms);
+  void add_outputs();
+  std::vector<Signal> body(const GroundClause& clause) const;
+  Signal signal(AtomId atom) const {
+    return atom == ground::no_atom ? never : result_.atoms[ground::index_of(atom)];
+  }
+  bool is_input(std::uint32_t atom) const {
+    const Keyword keyword = program_.keyword(AtomId{atom});
+    return keyword == Keyword::true_ || keyword == Keyword::does;
+  }
+
+  const GroundProgram& program_;
+  GameNetwork result_;
+  std::vector<Clauses> clauses_;          // by head
+  std::vector<std::uint32_t> component_;  // by atom, while components are found
+};
+
+void NetworkBuilder::add_inputs() {
+  result_.atoms.assign(program_.atom_count(), never);
+  Network& network = result_.network;
+  for (const GroundProgram::Fluent& fluent : program_.fluents()) {
+    result_.fluents.push_back(network.add_input());
+    if (fluent.now != ground::no_atom) {
+      result_.atoms[ground::index_of(fluent.now)] = result_.fluents.back();
+    }
+  }
+  for (const auto& moves : program_.moves()) {
+    std::vector<Signal>& does = result_.does.emplace_back();
+    for (const GroundProgram::Move& move : moves) {
+      does.push_back(network.add_input());
+      if (move.does != ground::no_atom) result_.atoms[ground::index_of(move.does)] = does.back();
+    }
+  }
+}
+
+void NetworkBuilder::sort_clauses() {
+  clauses_.resize(program_.atom_count());
+  for (std::uint32_t c = 0; c < program_.clauses().size(); ++c) {
+    clauses_[ground::index_of(program_.clauses()[c].head)].push_back(c);
+  }
+}
+
+// Strongly connected components of the atoms, each after those it depends on (Tarjan 1972), with a
+// stack of its own.
+void NetworkBuilder::find_components() {
+  constexpr std::uint32_t none = 0xFFFFFFFF;
+  const std::size_t count = program_.atom_count();
+  std::vector<std::uint32_t> order(count, none);
+  std::vector<std::uint32_t> low(count, none);
+  std::vector<bool> on_stack(count, false);
+  component_.assign(count, none);
+  std::vector<std::uint32_t> stack;
+  struct Visit {
+    std::uint32_t atom;
+    std::size_t clause = 0;
+    std::size_t body = 0;
+  };
+  std::vector<Visit> open;
+  std::uint32_t next = 0;
+  std::uint32_t components = 0;
+  const auto enter = [&](std::uint32_t atom) {
+    order[atom] = low[atom] = next++;
+    stack.push_back(atom);
+    on_stack[atom] = true;
+    open.push_back({atom, 0, 0});
+  };
+  for (std::uint32_t root = 0; root < count; ++root) {
+    if (order[root] != none || is_input(root)) continue;
+    enter(root);
+    while (!open.empty()) {
+      Visit& visit = open.back();
+      if (visit.clause < clauses_[visit.atom].size()) {
+        const GroundClause& clause = program_.clauses()[clauses_[visit.atom][visit.clause]];
+        const std::size_t size = clause.positive + clause.negative;
+        if (visit.body == size) {
+          ++visit.clause;
+          visit.body = 0;
+          continue;
+        }
+        const auto positive = program_.positive(clause);
+        const AtomId on = visit.body < positive.size()
+                              ? positive[visit.body]
+                              : program_.negative(clause)[visit.body - positive.size()];
+        ++visit.body;
+        const auto other = static_cast<std::uint32_t>(on);
+        if (is_input(other)) continue;
+        if (order[other] == none) {
+          enter(other);
+        } else if (on_stack[other]) {
+          low[visit.atom] = std::min(low[visit.atom], order[other]);
+        }
+        continue;
+      }
+      const std::uint32_t atom = visit.atom;
+      open.pop_back();
+      if (!open.empty()) low[open.back().atom] = std::min(low[open.back().atom], low[atom]);
+      if (low[atom] != order[atom]) continue;
+      std::vector<std::uint32_t> members;
+      while (true) {
+        members.push_back(stack.back());
+        on_stack[stack.back()] = false;
+        component_[stack.back()] = components;
+        stack.pop_back();
+        if (members.back() == atom) break;
+      }
+      ++components;
+      std::ranges::sort(members);
+      add_component(members);
+    }
+  }
+}
+
+void NetworkBuilder::add_component(const std::vector<std::uint32_t>& atoms) {
+  bool recursive = false;
+  for (const std::uint32_t atom : atoms) {
+    for (const std::uint32_t c : clauses_[atom]) {
+      for (const AtomId on : program_.positive(program_.clauses()[c])) {
+        recursive = recursive || component_[ground::index_of(on)] == component_[atom];
+      }
+    }
+  }
+  if (!recursive) return add_plain(atoms.front());
+  if (!add_linear(atoms)) add_rounds(atoms);
+}
+
+std::vector<Signal> NetworkBuilder::body(const GroundClause& clause) const {
+  std::vector<Signal> signals;
+  for (const AtomId atom : program_.positive(clause)) signals.push_back(signal(atom));
+  for (const AtomId atom : program_.negative(clause)) signals.push_back(!signal(atom));
+  return signals;
+}
+
+void NetworkBuilder::add_plain(std::uint32_t atom) {
+  std::vector<std::vector<Signal>> terms;
+  for (const std::uint32_t c : clauses_[atom]) terms.push_back(body(program_.clauses()[c]));
+  result_.atoms[atom] = result_.network.any_of_all(std::move(terms));
+}
+
+// False if a clause asks for two unknowns.
+bool NetworkBuilder::add_linear(const std::vector<std::uint32_t>& atoms) {
+  LinearFixpoint equations(result_.network);
+  std::map<std::uint32_t, std::uint32_t> number;
+  for (const std::uint32_t atom : atoms) {
+    number.emplace(atom, static_cast<std::uint32_t>(number.size()));
+  }
+  for (const std::uint32_t atom : atoms) {
+    for (const std::uint32_t c : clauses_[atom]) {
+      const GroundClause& clause = program_.clauses()[c];
+      std::optional<std::uint32_t> unknown;
+      std::vector<Signal> known;
+      for (const AtomId on : program_.positive(clause)) {
+        if (component_[ground::index_of(on)] != component_[atom]) {
+          known.push_back(signal(on));
+        } else if (unknown && *unknown != static_cast<std::uint32_t>(on)) {
+          return false;
+        } else {
+          unknown = static_cast<std::uint32_t>(on);
+        }
+      }
+      for (const AtomId on : program_.negative(clause)) known.push_back(!signal(on));
+      const auto from = unknown ? std::optional(number[*unknown]) : std::nullopt;
+      equations.add(number[atom], from, std::move(known));
+    }
+  }
+  const std::vector<Signal> values = equations.solve(atoms.size());
+  for (const std::uint32_t atom : atoms) result_.atoms[atom] = values[number[atom]];
+  return true;
+}
+
+// A shortest proof of an atom uses each atom once on a path, so as many rounds as atoms are enough.
+void NetworkBuilder::add_rounds(const std::vector<std::uint32_t>& atoms) {
+  for (const std::uint32_t atom : atoms) result_.atoms[atom] = never;
+  for (std::size_t round = 0; round < atoms.size(); ++round) {
+    bool changed = false;
+    for (const std::uint32_t atom : atoms) {
+      const Signal before = result_.atoms[atom];
+      add_plain(atom);
+      changed = changed || result_.atoms[atom] != before;
+    }
+    if (!changed) return;
+  }
+}
+
+void NetworkBuilder::add_outputs() {
+  for (const GroundProgram::Fluent& fluent : program_.fluents()) {
+    result_.next.push_back(signal(fluent.next));
+  }
+  result_.terminal = signal(program_.terminal());
+  const auto any_of = [&](const std::vector<AtomId>& atoms) {
+    std::vector<Signal> signals;
+    for (const AtomId atom : atoms) signals.push_back(signal(atom));
+    return result_.network.any(std::move(signals));
+  };
+  result_.undeclared_legal = any_of(program_.undeclared_legal());
+  result_.undeclared_next = any_of(program_.undeclared_next());
+  const auto of_values = [&](const std::vector<std::vector<GroundProgram::Value>>& values) {
+    std::vector<std::vector<Signal>> signals;
+    for (const auto& of_role : values) {
+      std::vector<Signal>& list = signals.emplace_back();
+      for (const GroundProgram::Value& value : of_role) list.push_back(signal(value.atom));
+    }
+    return signals;
+  };
+  result_.goals = of_values(program_.goals());
+  result_.percepts = of_values(program_.percepts());
+  for (const auto& moves : program_.moves()) {
+    std::vector<Signal>& legal = result_.legal.emplace_back();
+    for (const GroundProgram::Move& move : moves) legal.push_back(signal(move.legal));
+  }
+}
+
+}  // namespace
+
+GameNetwork build_network(const GroundProgram& program) {
+  return NetworkBuilder(program).run();
+}
+
+}  // namespace orchard::circuit

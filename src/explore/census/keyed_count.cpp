@@ -1,0 +1,250 @@
+#include "explore/census/keyed_count.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+namespace orchard::explore {
+
+namespace {
+
+template <std::size_t words>
+class KeyedCount {
+ public:
+  KeyedCount(const KeyedGame& game, KeyStore<words>& store, std::span<const std::uint64_t> start,
+             const CensusOptions& options, Stopwatch& stopwatch, const MendedRows& mended,
+             const CountPlan& plan)
+      : game_(game),
+        store_(store),
+        start_(start),
+        options_(options),
+        stopwatch_(stopwatch),
+        mended_(mended),
+        plan_(plan),
+        crew_(std::max(1u, options.threads)),
+        workers_(crew_.workers()) {}
+
+  Result<CountFaults> run(StateReader* saved, Census& census);
+
+ private:
+  BlockCounts counts() const;
+  std::uint64_t positions_of(std::uint64_t keys) const;
+  std::uint64_t positions() const { return positions_of(store_.reached()); }
+  std::optional<Ending> over_budget();
+  bool take_faults();
+  Diagnostics cannot_keep(const std::string& reason) const;
+  Diagnostics save(const Census& census);
+  void load(StateReader& saved, Census& census);
+
+  const KeyedGame& game_;
+  KeyStore<words>& store_;
+  const std::span<const std::uint64_t> start_;
+  const CensusOptions& options_;
+  Stopwatch& stopwatch_;
+  const MendedRows& mended_;
+  const CountPlan& plan_;
+  Crew crew_;
+  std::vector<LayerWorker> workers_;
+  std::uint64_t depth_ = 0;
+  std::uint64_t keys_done_ = 0;       // of the layers before …
+  std::uint64_t positions_done_ = 0;  // … and what they stood for
+  bool in_layer_ = false;             // it has been entered
+  bool finished_ = false;
+  CountFaults faults_;
+  const double begun_after_ = stopwatch_.seconds();
+  std::optional<double> broken_after_;  // seconds of counting until the first fault
+};
+
+template <std::size_t words>
+BlockCounts KeyedCount<words>::counts() const {
+  BlockCounts result;
+  for (const LayerWorker& worker : workers_) result.add(worker.counts);
+  return result;
+}
+
+template <std::size_t words>
+std::uint64_t KeyedCount<words>::positions_of(std::uint64_t keys) const {
+  const BlockCounts layer = counts();
+  return positions_done_ + layer.positions + (keys - keys_done_ - layer.keys);
+}
+
+template <std::size_t words>
+std::optional<Ending> KeyedCount<words>::over_budget() {
+  return stopwatch_.check(positions(), depth_, store_.bytes());
+}
+
+// Takes the faults of the workers; whether counting is over. What cannot be written is passed over
+// for a while, so that more of it is met at once: each new code means counting from the start.
+template <std::size_t words>
+bool KeyedCount<words>::take_faults() {
+  constexpr std::size_t most_rows = 256;
+  for (LayerWorker& worker : workers_) {
+    faults_.joint_moves = faults_.joint_moves || worker.faults.joint_moves;
+    faults_.measure = faults_.measure || worker.faults.measure;
+    for (const auto& row : worker.faults.rows) {
+      faults_.unwritable.rows.insert(faults_.unwritable.rows.end(), row.begin(), row.end());
+      faults_.unwritable.depths.push_back(depth_ + 1);
+    }
+    worker.faults = {};
+  }
+  if (faults_.joint_moves || faults_.measure) return true;
+  if (faults_.unwritable.depths.empty()) return false;
+  if (!broken_after_) broken_after_ = stopwatch_.seconds() - begun_after_;
+  return faults_.unwritable.depths.size() >= most_rows ||
+         stopwatch_.seconds() - begun_after_ > 2 * *broken_after_;
+}
+
+template <std::size_t words>
+Diagnostics KeyedCount<words>::cannot_keep(const std::string& reason) const {
+  Diagnostics result;
+  result.add(plain_error("cannot-write",
+                         fmt::format("{}: keys cannot be kept there: {}", *options_.files, reason),
+                         "name a folder with more room, or give more memory instead"));
+  return result;
+}
+
+// Between rounds, when nothing found is waiting.
+template <std::size_t words>
+Diagnostics KeyedCount<words>::save(const Census& census) {
+  StateWriter writer(options_.budget.checkpoint->folder, "keys",
+                     counted_state(game_.game(), start_, options_));
+  const BlockCounts layer = counts();
+  writer.put("store", std::vector<char>(plan_.name.begin(), plan_.name.end()));
+  writer.put("at", std::vector<std::uint64_t>{depth_, layer.positions, layer.terminal, layer.stuck,
+                                              layer.open, layer.keys, in_layer_, finished_,
+                                              keys_done_, positions_done_});
+  std::vector<std::uint64_t> rows;
+  for (const CensusDepth& row : census.depths) {
+    rows.insert(rows.end(), {row.positions, row.terminal, row.stuck});
+  }
+  writer.put("depths", rows);
+  writer.put("mended", mended_.rows);
+  writer.put("mended at", mended_.depths);
+  store_.save(writer);
+  stopwatch_.saved();
+  return writer.finish();
+}
+
+template <std::size_t words>
+void KeyedCount<words>::load(StateReader& saved, Census& census) {
+  const auto at = saved.get<std::uint64_t>("at");
+  depth_ = at.at(0);
+  workers_[0].counts = {at.at(5), at.at(1), at.at(2), at.at(3), at.at(4) != 0};
+  in_layer_ = at.at(6) != 0;
+  finished_ = at.at(7) != 0;
+  keys_done_ = at.at(8);
+  positions_done_ = at.at(9);
+  const auto rows = saved.get<std::uint64_t>("depths");
+  for (std::size_t d = 0; d * 3 < rows.size(); ++d) {
+    census.depths.push_back({d, rows[d * 3], rows[d * 3 + 1], rows[d * 3 + 2], {}});
+  }
+  store_.load(saved);
+}
+
+template <std::size_t words>
+Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
+  if (saved != nullptr) {
+    load(*saved, census);
+  } else {
+    const std::vector<std::uint64_t> key = game_.code().key(start_).value();
+    Key<words> start{};
+    std::ranges::copy(key, start.begin());
+    store_.begin(start);
+  }
+  census.positions = positions();
+  census.complete = finished_;
+  if (options_.depth && depth_ > *options_.depth) {  // saved by a deeper count
+    const std::size_t asked = *options_.depth + 1;
+    census.complete = finished_ && census.depths.size() <= asked;
+    if (census.depths.size() > asked) census.depths.resize(asked);
+    census.positions = 0;
+    for (const CensusDepth& row : census.depths) census.positions += row.positions;
+    return faults_;
+  }
+  const auto saved_now = [&] {
+    return options_.budget.checkpoint && !faults_.any() ? save(census) : Diagnostics{};
+  };
+  for (; !finished_; ++depth_) {
+    if (!in_layer_) {
+      store_.enter_next_layer(crew_);
+      in_layer_ = true;
+    }
+    const bool last = options_.depth && depth_ >= *options_.depth;
+    for (bool more = true; more;) {
+      more = store_.expand_some(crew_, depth_, !last, workers_);
+      if (take_faults()) return faults_;
+      if (more && !store_.is_full() && !stopwatch_.save_is_due()) continue;
+      store_.collect(crew_);
+      if (const auto reason = store_.problem()) return cannot_keep(*reason);
+      census.positions = positions();
+      census.peak_bytes = std::max(census.peak_bytes, store_.bytes());
+      census.peak_file_bytes = std::max(census.peak_file_bytes, store_.bytes_in_files());
+      if (plan_.most_keys && store_.reached() > *plan_.most_keys) {
+        faults_.outgrown_by = store_.reached();
+        return faults_;
+      }
+      if (const auto ending = over_budget()) {
+        census.ending = *ending;
+        census.positions = positions_of(store_.surely_reached());
+        // What a last layer counts is no part of what can be gone on from.
+        if (Diagnostics problems = last ? Diagnostics{} : saved_now(); !problems.empty()) {
+          return problems;
+        }
+        return faults_;
+      }
+      if (stopwatch_.save_is_due() && !last) {
+        if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
+      }
+    }
+    const BlockCounts layer = counts();
+    if (layer.positions > 0) {
+      census.depths.push_back({depth_, layer.positions, layer.terminal, layer.stuck, {}});
+    }
+    in_layer_ = false;
+    keys_done_ += layer.keys;
+    positions_done_ += layer.positions;
+    for (LayerWorker& worker : workers_) worker.counts = {};
+    census.positions = positions();
+    if (last) {
+      census.complete = !layer.open;
+      return faults_;
+    }
+    finished_ = !layer.open;
+    census.complete = finished_;
+    if (!finished_ && options_.budget.positions && census.positions >= *options_.budget.positions) {
+      ++depth_;
+      census.ending = Ending::positions;
+      if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
+      return faults_;
+    }
+  }
+  if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
+  return faults_;
+}
+
+}  // namespace
+
+std::string counted_state(const LaneGame& game, std::span<const std::uint64_t> start,
+                          const CensusOptions& options) {
+  return game.identity(start) + ", in short keys" + (options.symmetry ? "" : ", every position");
+}
+
+template <std::size_t words>
+Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
+                                  std::span<const std::uint64_t> start,
+                                  const CensusOptions& options, Stopwatch& stopwatch,
+                                  const MendedRows& mended, const CountPlan& plan,
+                                  StateReader* saved, Census& census) {
+  return KeyedCount<words>(game, store, start, options, stopwatch, mended, plan).run(saved, census);
+}
+
+#define ORCHARD_COUNT(words)                                                                    \
+  template Result<CountFaults> count_on_keys<words>(                                            \
+      const KeyedGame&, KeyStore<words>&, std::span<const std::uint64_t>, const CensusOptions&, \
+      Stopwatch&, const MendedRows&, const CountPlan&, StateReader*, Census&);
+ORCHARD_COUNT(1)
+ORCHARD_COUNT(2)
+ORCHARD_COUNT(3)
+#undef ORCHARD_COUNT
+
+}  // namespace orchard::explore

@@ -1,0 +1,151 @@
+#include "picture/inferred/scene_of_layout.hpp"
+
+#include <algorithm>
+
+#include "picture/inferred/marks.hpp"
+
+namespace orchard::picture {
+namespace {
+
+constexpr std::size_t most_ruled_rows = 12;
+
+std::string text_of(const GameCore& core, TermId id) {
+  return id == rules::no_term ? std::string() : core.terms().text(id);
+}
+
+Piece piece_of(const Glyph& glyph) {
+  Piece piece;
+  piece.letters = glyph.text;
+  piece.meaning = glyph.label;
+  if (glyph.role) piece.tone = tone_of_role(*glyph.role);
+  return piece;
+}
+
+// The squares of a board, bare.
+Board bare_board(const GameCore& core, const BoardLayout& layout) {
+  Board board;
+  board.ruled = layout.rows.size() <= most_ruled_rows;
+  board.glyph_width = layout.glyph_width;
+  for (std::size_t r = 0; r < layout.rows.size(); ++r) {
+    const std::string row = text_of(core, layout.rows[r]);
+    if (!row.empty()) {
+      board.rows.push_back({row, static_cast<double>(r) + 0.5, 2 * static_cast<int>(r)});
+    }
+    for (std::size_t c = 0; c < layout.columns.size(); ++c) {
+      Spot spot;
+      spot.row = row;
+      spot.column = text_of(core, layout.columns[c]);
+      spot.name = row.empty() ? spot.column : "(at " + row + " " + spot.column + ")";
+      spot.x = static_cast<double>(c) + 0.5;
+      spot.y = static_cast<double>(r) + 0.5;
+      spot.raster_down = 2 * static_cast<int>(r);
+      spot.raster_half = 2 * static_cast<int>(c);
+      board.spots.push_back(std::move(spot));
+    }
+  }
+  for (std::size_t c = 0; c < layout.columns.size(); ++c) {
+    board.columns.push_back(
+        {text_of(core, layout.columns[c]), static_cast<double>(c) + 0.5, 2 * static_cast<int>(c)});
+  }
+  if (layout.bare) {
+    for (const TermId id : layout.bare->terms) {
+      board.bare += (board.bare.empty() ? "" : " ") + core.terms().text(id);
+    }
+  }
+  for (const auto& [content, glyph] : layout.glyphs) board.legend.push_back(piece_of(glyph));
+  return board;
+}
+
+class Filler {
+ public:
+  Filler(const GameCore& core, const PictureLayout& layout, Scene& scene)
+      : core_(core), layout_(layout), scene_(scene) {
+    for (const BoardLayout& board : layout.boards()) {
+      scene_.boards.push_back(bare_board(core, board));
+      contents_.emplace_back(scene_.boards.back().spots.size());
+    }
+  }
+
+  Spot& spot(const Square& square) { return scene_.boards[square.board].spots[number(square)]; }
+  void add(const PlacedContent& placed) {
+    contents_[placed.square.board][number(placed.square)].push_back(placed.content);
+  }
+  void finish(bool partial);
+
+ private:
+  std::size_t number(const Square& square) const {
+    return square.row * layout_.boards()[square.board].columns.size() + square.column;
+  }
+
+  const GameCore& core_;
+  const PictureLayout& layout_;
+  Scene& scene_;
+  std::vector<std::vector<std::vector<Content>>> contents_;  // by board and spot
+};
+
+void Filler::finish(bool partial) {
+  for (std::size_t b = 0; b < contents_.size(); ++b) {
+    const BoardLayout& layout = layout_.boards()[b];
+    Board& board = scene_.boards[b];
+    bool bare_spelled_out = false;
+    for (std::size_t s = 0; s < board.spots.size(); ++s) {
+      const std::vector<Content>& held = contents_[b][s];
+      if (held.empty() && layout.always_filled) {
+        board.spots[s].unknown = true;
+        board.unknown = partial ? "not known" : "nothing";
+      }
+      for (const Content& content : held) {
+        // A bare square stays blank, unless the same fluent says that something else is there too.
+        if (content == layout.bare) {
+          if (std::ranges::count(held, content.source, &Content::source) == 1) continue;
+          bare_spelled_out = true;
+        }
+        board.spots[s].pieces.push_back(piece_of(layout_.glyph(core_, layout, content)));
+      }
+    }
+    if (bare_spelled_out) {
+      board.legend.push_back(piece_of(layout_.glyph(core_, layout, *layout.bare)));
+    }
+  }
+}
+
+}  // namespace
+
+Scene scene_of_layout(const Game& game, const PictureLayout& layout, const PictureFrame& frame) {
+  const GameCore& core = *GameAccess::core(game);
+  Scene scene;
+  scene.roles = game.roles().size();
+  Filler filler(core, layout, scene);
+  std::vector<TermId> others;
+  for (const TermId fluent : GameAccess::state(frame.position).fluents()) {
+    if (const auto placed = layout.place(core, fluent)) {
+      filler.add(*placed);
+    } else if (!layout.is_border(core, fluent)) {
+      others.push_back(fluent);
+    }
+  }
+  filler.finish(frame.partial);
+  for (const auto& [square, numbers] : mark_squares(game, layout, frame.position, frame.moves)) {
+    filler.spot(square).choices = numbers;
+  }
+  for (const auto& [role, move] : frame.last_moves) {
+    const TermId id = core.terms().find(move);
+    if (id == rules::no_term) continue;
+    if (const auto square = layout.named_square(core, id)) filler.spot(*square).marked = true;
+  }
+  for (const Term& fluent : frame.deciding) {
+    const TermId id = core.terms().find(fluent);
+    const auto placed = id == rules::no_term ? std::nullopt : layout.place(core, id);
+    if (placed && placed->content != layout.boards()[placed->square.board].bare) {
+      filler.spot(placed->square).deciding = true;
+    }
+  }
+  std::ranges::sort(others, [&](TermId a, TermId b) { return core.program().compare(a, b) < 0; });
+  for (const TermId fluent : others) scene.listed.push_back(core.terms().text(fluent));
+  if (scene.boards.empty() && scene.listed.empty()) {
+    scene.listed.push_back(frame.partial ? "nothing is known" : "nothing holds");
+  }
+  return scene;
+}
+
+}  // namespace orchard::picture

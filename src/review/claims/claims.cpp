@@ -1,0 +1,131 @@
+#include "review/claims/claims.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "review/claims/claim_asking.hpp"
+#include "syntax/reader.hpp"
+
+namespace orchard::review {
+
+using syntax::NodeIndex;
+using syntax::Tree;
+
+namespace {
+
+constexpr std::size_t most_nesting = 200;  // of formulas
+
+// The text with the stretches of some forms blanked, so that places in the rest stay right.
+std::string without(const Tree& tree, const std::vector<NodeIndex>& forms) {
+  std::string text(tree.source().text());
+  for (const NodeIndex form : forms) {
+    for (std::size_t at = tree[form].begin; at < tree[form].end; ++at) {
+      if (text[at] != '\n') text[at] = ' ';
+    }
+  }
+  return text;
+}
+
+// The game with further rules. Mistakes in `made` are told at the places of what they come from.
+Result<Game> extended(const Game& game, const syntax::Source& helpers, const ClaimRules* made) {
+  const logic::Program& program = GameAccess::core(game)->program();
+  constexpr std::string_view made_name = "claims as rules";
+  std::vector<syntax::Source> further{helpers};
+  if (made != nullptr) further.emplace_back(std::string(made_name), made->text());
+  Diagnostics found;
+  auto description = rules::Description::extend(program.description(), further, {}, found);
+  Diagnostics told;
+  for (Diagnostic diagnostic : found) {
+    if (diagnostic.severity != Severity::error) continue;
+    if (diagnostic.place.file == made_name && made != nullptr) {
+      diagnostic.place = made->places()[static_cast<std::size_t>(diagnostic.place.line - 1)];
+      diagnostic.notes.clear();
+    }
+    told.add(std::move(diagnostic));
+  }
+  if (!description) return told;
+  std::vector<rules::RelationId> asked;  // those of the further rules
+  for (std::size_t c = program.description().clauses().size(); c < description->clauses().size();
+       ++c) {
+    asked.push_back(description->clauses()[c].head.relation);
+  }
+  return game_of(std::move(description), GameAccess::core(game)->limits(), {}, std::move(asked));
+}
+
+}  // namespace
+
+Result<Claims> Claims::read(const Game& game, const std::optional<std::string>& path) {
+  if (!path) return Claims(game);
+  auto source = syntax::Source::from_file(*path);
+  if (!source) return source.diagnostics();
+  return make(game, *source, false);
+}
+
+Result<Claims> Claims::of_formula(const Game& game, const std::string& formula) {
+  return make(game, syntax::Source("formula", formula), true);
+}
+
+Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool is_formula) {
+  Diagnostics diagnostics;
+  syntax::ReaderOptions reading;
+  reading.strings = true;
+  reading.limits.nesting = most_nesting;
+  const Tree tree = syntax::read(source, reading, diagnostics);
+  if (diagnostics.has_errors()) return diagnostics;
+  std::vector<NodeIndex> claims;
+  for (const NodeIndex form : tree.forms()) {
+    if (is_formula || tree.head(form) == "claim") claims.push_back(form);
+  }
+  if (claims.empty() || (is_formula && claims.size() > 1)) {
+    Diagnostic fault = plain_error(
+        "bad-claim", is_formula ? "expected one formula" : "this file claims nothing",
+        is_formula ? "write a literal, such as \"terminal\", or combine several by and, or, not"
+                   : "write (claim \"name\" (always …))");
+    fault.place.file = source.name();
+    return fault;
+  }
+  const syntax::Source helpers(source.name(), without(tree, claims));
+  const bool has_helpers = claims.size() < tree.forms().size();
+  Claims result(game);
+  if (has_helpers) {
+    auto with_helpers = extended(game, helpers, nullptr);
+    if (!with_helpers) return with_helpers.diagnostics();
+    result.explored_ = *with_helpers;
+  }
+  const GameCore& core = *GameAccess::core(result.explored_);
+  if (core.lanes() == nullptr) return core.lanes_fault();
+  ClaimRules made(result.explored_, tree, diagnostics);
+  for (const NodeIndex form : claims) {
+    auto claim = is_formula ? made.read_formula(form) : made.read(form);
+    if (claim) result.claims_.push_back(std::move(*claim));
+  }
+  if (diagnostics.has_errors()) return diagnostics;
+  auto with_claims = extended(game, helpers, &made);
+  if (!with_claims) return with_claims.diagnostics();
+  result.explored_ = *with_claims;
+  const GameCore& asked = *GameAccess::core(result.explored_);
+  if (asked.lanes() == nullptr) return asked.lanes_fault();
+  return result;
+}
+
+Conclusion Claims::ask(Inquiry& inquiry) const {
+  std::vector<Conclusion> conclusions;
+  for (const Claim& claim : claims_) conclusions.push_back(ask_claim(inquiry, claim));
+  return [conclusions, this] {
+    std::vector<Answer> answers;
+    for (std::size_t i = 0; i < conclusions.size(); ++i) {
+      for (Answer& answer : conclusions[i]()) {
+        for (const std::string& unfit : claims_[i].unfit) {
+          answer.evidence += fmt::format("; nothing that the rules derive fits {}", unfit);
+          // It may hold for that reason alone.
+          if (answer.verdict == Verdict::holds) answer.verdict = Verdict::suspicious;
+        }
+        answers.push_back(std::move(answer));
+      }
+    }
+    return answers;
+  };
+}
+
+}  // namespace orchard::review

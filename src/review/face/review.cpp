@@ -1,0 +1,163 @@
+#include "orchard/review.hpp"
+
+#include <algorithm>
+#include <array>
+
+#include "review/claims/claims.hpp"
+#include "review/claims/searched_claim.hpp"
+#include "review/inquiry/inquiry.hpp"
+
+namespace orchard {
+
+using review::Conclusion;
+using review::Exploration;
+using review::Inquiry;
+
+namespace {
+
+struct Asked {
+  std::string_view id;
+  review::Question ask;
+};
+
+constexpr std::array asked_questions{
+    Asked{"opens", review::ask_opens},       Asked{"ends", review::ask_ends},
+    Asked{"moves", review::ask_moves},       Asked{"winnable", review::ask_winnable},
+    Asked{"scored", review::ask_scored},     Asked{"single-valued", review::ask_single_valued},
+    Asked{"declared", review::ask_declared}, Asked{"settled", review::ask_settled},
+    Asked{"effect", review::ask_effect},     Asked{"dead", review::ask_dead},
+    Asked{"turns", review::ask_turns},       Asked{"draws", review::ask_draws},
+    Asked{"balance", review::ask_balance},   Asked{"alike", review::ask_alike},
+    Asked{"sum", review::ask_sum},           Asked{"outcomes", review::ask_outcomes},
+};
+
+bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
+  return std::ranges::any_of(allow, [&](const std::string& left_out) {
+    return id == left_out || id.substr(0, id.find(':')) == left_out;
+  });
+}
+
+void add_depths(const Exploration& exploration, Review& review) {
+  if (exploration.swept() != nullptr) {
+    for (const auto& depth : exploration.swept()->depths()) {
+      review.depths.push_back({depth.positions, depth.ends});
+    }
+    return;
+  }
+  const explore::StateSpace& space = exploration.space();
+  for (std::size_t d = 0; d < space.depths().size(); ++d) {
+    const std::uint32_t first = space.depths()[d];
+    const std::uint32_t end = d + 1 < space.depths().size() ? space.depths()[d + 1] : space.size();
+    ReviewDepth depth{space.positions(first, end), 0};
+    for (std::uint32_t p = first; p < std::min(end, space.expanded()); p += space.stride()) {
+      if (space.kind(p) != explore::StateSpace::Kind::terminal) continue;
+      depth.ends += space.class_size(space.class_of(p));
+    }
+    review.depths.push_back(depth);
+  }
+}
+
+}  // namespace
+
+std::string_view name_of(Verdict verdict) {
+  switch (verdict) {
+    case Verdict::holds:
+      return "holds";
+    case Verdict::fails:
+      return "fails";
+    case Verdict::unknown:
+      return "unknown";
+    case Verdict::suspicious:
+      return "suspicious";
+    case Verdict::described:
+      break;
+  }
+  return "described";
+}
+
+bool Review::failed() const {
+  const auto fails = [](const Answer& answer) {
+    return answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
+  };
+  return std::ranges::any_of(questions, fails) || std::ranges::any_of(claims, fails);
+}
+
+bool Review::undecided() const {
+  if (!not_asked.empty()) return true;
+  const auto unknown = [](const Answer& answer) { return answer.verdict == Verdict::unknown; };
+  return std::ranges::any_of(questions, unknown) || std::ranges::any_of(claims, unknown);
+}
+
+std::vector<std::string> question_ids() {
+  std::vector<std::string> result;
+  for (const Asked& question : asked_questions) result.emplace_back(question.id);
+  return result;
+}
+
+Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
+  const GameCore& core = *GameAccess::core(game);
+  if (core.lanes() == nullptr) {
+    Review review;
+    review.not_asked = core.lanes_fault();
+    return review;
+  }
+  auto claims = review::Claims::read(game, options.claims);
+  if (!claims) return claims.diagnostics();
+  const Game& explored = claims->explored();
+  const Budget budget = review::with_defaults(options.budget);
+  const Stopwatch clock(budget);
+  Exploration exploration(game, explored, options.seed);
+  if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
+      !faults.empty())
+    return faults;
+  Inquiry inquiry(exploration, budget, options.solution);
+  std::vector<Conclusion> conclusions;
+  for (const Asked& question : asked_questions) {
+    if (is_allowed(options.allow, question.id)) continue;
+    if (Conclusion conclusion = question.ask(inquiry)) conclusions.push_back(std::move(conclusion));
+  }
+  const Conclusion of_claims = claims->ask(inquiry);
+  inquiry.prepare_proofs();
+  inquiry.look();
+  Review review;
+  for (const Conclusion& conclusion : conclusions) {
+    for (Answer& answer : conclusion()) {
+      if (!is_allowed(options.allow, answer.id)) review.questions.push_back(std::move(answer));
+    }
+  }
+  review.claims = of_claims();
+  review.clauses = inquiry.clause_use();
+  add_depths(exploration, review);
+  review.positions = exploration.space().positions();
+  review.classes = exploration.space().classes();
+  review.looked_at_all = exploration.looked_at_all();
+  if (review.looked_at_all || exploration.swept()) review.looked_at = exploration.positions();
+  review.random_games = exploration.sampled_games();
+  review.ending = exploration.ending();
+  review.seconds = clock.seconds();
+  return review;
+}
+
+Result<Sought> find_position(const Game& game, const std::string& formula,
+                             const ReviewOptions& options) {
+  auto claims = review::Claims::of_formula(game, formula);
+  if (!claims) return claims.diagnostics();
+  const Budget budget = review::with_defaults(options.budget);
+  const Stopwatch clock(budget);
+  Exploration exploration(game, claims->explored(), options.seed);
+  if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
+      !faults.empty())
+    return faults;
+  Inquiry inquiry(exploration, budget);
+  review::SearchedClaim search(inquiry, claims->claims().front());
+  inquiry.prepare_proofs();
+  inquiry.look();
+  Sought result = search.sought();
+  result.unfit = claims->claims().front().unfit;
+  result.positions = exploration.positions();
+  result.ending = exploration.looked_at_all() ? Ending::complete : exploration.ending();
+  result.seconds = clock.seconds();
+  return result;
+}
+
+}  // namespace orchard

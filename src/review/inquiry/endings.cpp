@@ -1,0 +1,271 @@
+// Whether every line of play ends, and whether play goes on though its result is settled.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <bit>
+#include <map>
+
+#include "base/counted.hpp"
+#include "review/inquiry/endings.hpp"
+#include "review/inquiry/inquiry.hpp"
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+
+// Positions are taken off whose followers are all off; what is left can go on for ever. What was
+// not looked at counts as off.
+EndOrder end_order(const StateSpace& space) {
+  EndOrder result;
+  const Number count = space.expanded_classes();
+  std::vector<std::uint32_t> open(count, 0);  // followers that are not off, as often as they follow
+  std::vector<std::uint64_t> first(std::size_t{count} + 1, 0);
+  for (Number p = 0; p < count; ++p) {
+    for (const Number next : space.class_steps(p)) {
+      if (next >= count) continue;
+      ++open[p];
+      ++first[next + 1];
+    }
+  }
+  for (std::size_t p = 0; p < count; ++p) first[p + 1] += first[p];
+  std::vector<Number> before(first[count]);
+  std::vector<std::uint64_t> at(first.begin(), first.end() - 1);
+  for (Number p = 0; p < count; ++p) {
+    for (const Number next : space.class_steps(p)) {
+      if (next < count) before[at[next]++] = p;
+    }
+  }
+  result.order.reserve(count);
+  for (Number p = 0; p < count; ++p) {
+    if (open[p] == 0) result.order.push_back(p);
+  }
+  for (std::size_t i = 0; i < result.order.size(); ++i) {
+    const Number p = result.order[i];
+    for (std::uint64_t k = first[p]; k < first[p + 1]; ++k) {
+      if (--open[before[k]] == 0) result.order.push_back(before[k]);
+    }
+  }
+  if (result.order.size() == count) return result;
+  // Followers of what is left that are left too, until one comes again.
+  Number p = 0;
+  while (open[p] == 0) ++p;
+  for (const Number position : space.line_to(space.first_of(p))) {
+    result.cycle.push_back(space.class_of(position));
+  }
+  std::vector<Number> walked{p};
+  while (true) {
+    const auto next = std::ranges::find_if(space.class_steps(p),
+                                           [&](Number n) { return n < count && open[n] != 0; });
+    p = *next;
+    const auto again = std::ranges::find(walked, p);
+    if (again != walked.end()) {
+      result.repeats_from =
+          result.cycle.size() - 1 + static_cast<std::size_t>(again - walked.begin());
+      result.cycle.insert(result.cycle.end(), walked.begin() + 1, walked.end());
+      result.cycle.push_back(p);
+      result.cycle = space.round(std::move(result.cycle), result.repeats_from);
+      return result;
+    }
+    walked.push_back(p);
+  }
+}
+
+const EndOrder& Inquiry::ends() {
+  if (!ends_) ends_ = end_order(exploration_.space());
+  return *ends_;
+}
+
+namespace {
+
+// "every line of play ends, after 20 plies at most: every move makes place grow; proved by
+// induction"
+std::string proof_text(const prove::EndingProof& proof) {
+  std::string text = "every line of play ends";
+  if (proof.most_plies) text += fmt::format(", after {} at most", plies_text(*proof.most_plies));
+  for (std::size_t level = 0; level < proof.levels.size(); ++level) {
+    text += level == 0 ? ": each move takes " : ", or else ";
+    for (std::size_t i = 0; i < proof.levels[level].size(); ++i) {
+      text += (i == 0 ? "" : " or ") + proof.levels[level][i];
+    }
+    if (level == 0) text += " further, never back";
+  }
+  return text + "; proved by induction";
+}
+
+}  // namespace
+
+Conclusion ask_ends(Inquiry& inquiry) {
+  return [&inquiry] {
+    const Exploration& exploration = inquiry.exploration();
+    const StateSpace& space = exploration.space();
+    const EndOrder& order = inquiry.ends();
+    if (!order.cycle.empty()) {
+      Answer answer{"ends", Verdict::fails,
+                    fmt::format("play can go round for ever: {} again after {}",
+                                counted(order.cycle.size() - 1 - order.repeats_from,
+                                        "position comes", "positions come"),
+                                plies_text(order.cycle.size() - 1))};
+      answer.line = exploration.line_through(order.cycle);
+      answer.line_title = "the last position is that of ply " + std::to_string(order.repeats_from);
+      answer.repeats_from = order.repeats_from;
+      return std::vector{answer};
+    }
+    if (!exploration.complete()) {
+      if (const auto& proof = inquiry.ending_proof()) {
+        return std::vector{Answer{"ends", Verdict::holds, proof_text(*proof)}};
+      }
+      return std::vector{
+          Answer{"ends", Verdict::unknown,
+                 fmt::format("no position comes again among {} positions; unknown beyond",
+                             space.positions())}};
+    }
+    std::vector<std::uint32_t> longest(space.classes(), 0);
+    for (const Number c : order.order) {
+      for (const Number next : space.class_steps(c)) {
+        longest[c] = std::max(longest[c], longest[next] + 1);
+      }
+    }
+    std::uint32_t soonest = longest[0];
+    for (Number c = space.classes(); c-- > 0;) {
+      const Number p = space.first_of(c);
+      if (space.kind(p) != StateSpace::Kind::open) soonest = std::min(soonest, space.depth(p));
+    }
+    return std::vector{Answer{
+        "ends", Verdict::holds,
+        soonest == longest[0]
+            ? fmt::format("every line of play ends after {}", plies_text(soonest))
+            : fmt::format("every line of play ends, after {} to {} plies", soonest, longest[0])}};
+  };
+}
+
+namespace {
+
+// For every class of positions the outcomes that can still come of it, a bit for each; empty if
+// there are too many.
+std::vector<std::uint64_t> outcomes_ahead(const StateSpace& space, const EndOrder& order) {
+  if (space.outcomes().size() > 64 || !order.cycle.empty()) return {};
+  std::vector<std::uint64_t> ahead(space.classes(), 0);
+  for (const Number c : order.order) {
+    if (space.kind(space.first_of(c)) != StateSpace::Kind::open) {
+      ahead[c] = std::uint64_t{1} << space.outcome(space.first_of(c));
+      continue;
+    }
+    for (const Number next : space.class_steps(c)) ahead[c] |= ahead[next];
+  }
+  return ahead;
+}
+
+std::vector<bool> goals_at(const LaneEvaluator& lanes, std::size_t at) {
+  std::vector<bool> result;
+  const auto& goals = lanes.game().ground().goals();
+  for (std::size_t role = 0; role < goals.size(); ++role) {
+    for (std::size_t value = 0; value < goals[role].size(); ++value) {
+      result.push_back(lanes.goal(at, role, value));
+    }
+  }
+  return result;
+}
+
+// Whether a random game came to its end with the result open to the last ply: another one from the
+// position before it ended otherwise, then or later.
+bool a_game_is_open_to_the_last(Exploration& exploration) {
+  constexpr std::size_t most_tried = 64;
+  constexpr std::size_t games = 128;
+  constexpr std::size_t most_plies = 400;
+  Random random = Random::stream(1, 2);
+  std::map<std::size_t, std::vector<std::uint64_t>> last;  // row, by game
+  std::size_t tried = 0;
+  bool found = false;
+  exploration.sample([&](std::span<const std::uint64_t> rows,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+    for (std::size_t at = 0; at < places.size() && !found; ++at) {
+      std::vector<std::uint64_t>& before = last[places[at].game];
+      if (lanes.terminal(at) && !before.empty() && tried++ < most_tried) {
+        const std::vector<bool> goals = goals_at(lanes, at);
+        SampledGames others(exploration.lanes());
+        others.play(games, before, random, most_plies,
+                    [&](std::span<const std::uint64_t>, std::span<const SampledGames::Place> those,
+                        const LaneEvaluator& there) {
+                      for (std::size_t i = 0; i < those.size() && !found; ++i) {
+                        found = there.terminal(i) && goals_at(there, i) != goals;
+                      }
+                    });
+      }
+      const auto row = rows.subspan(at * lanes.words(), lanes.words());
+      before.assign(row.begin(), row.end());
+    }
+  });
+  return found;
+}
+
+}  // namespace
+
+// The result stands in a position if only one outcome can come of it. Some of that is natural: the
+// last squares of a draw are filled. Where every line of play goes on for plies after its result
+// stands, the rules notice the end too late.
+Conclusion ask_settled(Inquiry& inquiry) {
+  return [&inquiry] {
+    Exploration& exploration = inquiry.exploration();
+    const StateSpace& space = exploration.space();
+    if (!exploration.complete()) {
+      if (a_game_is_open_to_the_last(exploration)) {
+        return std::vector{Answer{"settled", Verdict::holds,
+                                  "lines of play end with their result open to the last ply, as "
+                                  "random games show"}};
+      }
+      return std::vector{Answer{"settled", Verdict::unknown, "not every position is explored"}};
+    }
+    const EndOrder& order = inquiry.ends();
+    const std::vector<std::uint64_t> ahead = outcomes_ahead(space, order);
+    if (ahead.empty()) {
+      return std::vector{Answer{"settled", Verdict::unknown,
+                                "there are too many outcomes, or lines of play without an end"}};
+    }
+    std::uint64_t standing = 0;  // positions in which somebody can choose and the result stands
+    std::vector<std::uint32_t> to_end(space.classes(), 0);  // fewest choices on a line to an end
+    std::optional<std::uint32_t> soonest;                   // from a result still open to the end
+    Number first = 0;
+    for (const Number c : order.order) {
+      const Number p = space.first_of(c);
+      if (space.kind(p) != StateSpace::Kind::open) continue;
+      to_end[c] = ~std::uint32_t{0};
+      for (const Number next : space.class_steps(c)) {
+        to_end[c] = std::min(to_end[c], to_end[next]);
+      }
+      bool chosen = false;
+      for (std::size_t role = 0; role < space.roles(); ++role) {
+        chosen = chosen || (space.choices(p, role) > 1 && !exploration.is_chance(role));
+      }
+      to_end[c] += chosen ? 1 : 0;
+      if (std::has_single_bit(ahead[c])) {
+        standing += chosen ? space.class_size(c) : 0;
+        if (chosen && (first == 0 || p < first)) first = p;
+      } else if (!soonest || to_end[c] < *soonest) {
+        soonest = to_end[c];
+      }
+    }
+    constexpr std::uint32_t too_long = 3;  // choices, the one that settles it included
+    if (soonest && *soonest >= too_long && first != 0) {
+      Answer answer{
+          "settled", Verdict::suspicious,
+          fmt::format("somebody always has {} choices or more left after the result stands",
+                      *soonest - 1)};
+      answer.line = exploration.line_to(Exploration::Spot(first));
+      answer.line_title = fmt::format("after {} the result stands, and play goes on",
+                                      plies_text(space.depth(first)));
+      return std::vector{answer};
+    }
+    if (standing == 0) {
+      return std::vector{Answer{"settled", Verdict::holds,
+                                "wherever somebody can choose, the result is still open"}};
+    }
+    const double share = static_cast<double>(standing) / static_cast<double>(space.positions());
+    return std::vector{Answer{
+        "settled", Verdict::holds,
+        fmt::format("lines of play end with their result open to the last plies; it stands while "
+                    "somebody can still choose in {:.0f} % of positions",
+                    100 * share)}};
+  };
+}
+
+}  // namespace orchard::review

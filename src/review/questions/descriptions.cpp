@@ -1,0 +1,407 @@
+// What a game is like: turn order in words, draws, balance, sums, outcome tables. No judgement.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+#include <numeric>
+#include <set>
+
+#include "explore/sampling/joint_moves.hpp"
+#include "review/inquiry/inquiry.hpp"
+#include "review/inquiry/turn_order.hpp"
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+
+namespace {
+
+std::string joined(const std::vector<std::string>& names) {
+  std::string text;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    text += i == 0 ? "" : i + 1 == names.size() ? " and " : ", ";
+    text += names[i];
+  }
+  return text;
+}
+
+std::string joined_roles(const Exploration& exploration, const std::vector<std::size_t>& roles) {
+  std::vector<std::string> names;
+  for (const std::size_t role : roles) names.push_back(exploration.game().roles()[role].name());
+  return joined(names);
+}
+
+std::string percent(double share) {
+  const double value = 100 * share;
+  return value > 0 && value < 1 ? fmt::format("{:.2f} %", value) : fmt::format("{:.0f} %", value);
+}
+
+// Who moves when, in random games.
+struct TurnCounts {
+  std::map<std::vector<std::size_t>, std::uint64_t> plies;  // by who is to move
+  std::map<std::pair<std::vector<std::size_t>, std::vector<std::size_t>>, std::uint64_t> after;
+  std::vector<std::size_t> begins;
+  std::map<std::size_t, std::pair<std::uint64_t, std::uint64_t>> only_one;  // role → of its turns
+};
+
+TurnCounts count_turns(Exploration& exploration) {
+  TurnCounts counts;
+  std::vector<std::vector<std::size_t>> before;
+  exploration.sample([&](std::span<const std::uint64_t>,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+    for (std::size_t at = 0; at < places.size(); ++at) {
+      bool goes_on = !lanes.terminal(at);
+      for (std::size_t role = 0; role < exploration.space().roles(); ++role) {
+        goes_on = goes_on && lanes.legal_count(at, role) > 0;
+      }
+      if (!goes_on) continue;
+      const auto who = movers(exploration, lanes, at);
+      ++counts.plies[who];
+      before.resize(std::max(before.size(), places[at].game + 1));
+      std::vector<std::size_t>& last = before[places[at].game];
+      if (places[at].ply > 0) ++counts.after[{last, who}];
+      if (places[at].ply == 0) counts.begins = who;
+      last = who;
+      if (who.size() == 1) {
+        auto& [one, all] = counts.only_one[who[0]];
+        one += lanes.legal_count(at, who[0]) == 1 ? 1 : 0;
+        ++all;
+      }
+    }
+  });
+  return counts;
+}
+
+std::string turns_in_words(const Exploration& exploration, const TurnCounts& counts) {
+  const auto name = [&](const std::vector<std::size_t>& who) {
+    return joined_roles(exploration, who);
+  };
+  if (counts.plies.empty()) return "nobody ever moves";
+  if (counts.plies.size() == 1) {
+    const auto& who = counts.plies.begin()->first;
+    if (who.size() == 1) return name(who) + " moves alone, every ply";
+    return name(who) + " move at once, every ply";
+  }
+  const std::uint64_t all =
+      std::accumulate(counts.plies.begin(), counts.plies.end(), std::uint64_t{0},
+                      [](std::uint64_t sum, const auto& entry) { return sum + entry.second; });
+  std::string text;
+  const bool alternate =
+      counts.plies.size() == 2 && std::ranges::all_of(counts.after, [](const auto& entry) {
+        return entry.first.first != entry.first.second;
+      });
+  if (alternate) {
+    std::vector<std::string> sides;
+    bool at_once = false;
+    for (const auto& [who, plies] : counts.plies) {
+      at_once = at_once || who.size() > 1;
+      sides.push_back(name(who) + (who.size() > 1 ? " at once" : ""));
+    }
+    text = at_once ? fmt::format("{} alternate with {}", sides[0], sides[1])
+                   : joined(sides) + " alternate";
+  } else {
+    std::vector<std::string> parts;
+    for (const auto& [who, plies] : counts.plies) {
+      const double share = static_cast<double>(plies) / static_cast<double>(all);
+      std::string part = fmt::format("{} {} in {} of plies", name(who),
+                                     who.size() == 1 ? "moves" : "move at once", percent(share));
+      const auto again = counts.after.find({who, who});
+      std::uint64_t followed = 0;
+      for (const auto& [pair, count] : counts.after) followed += pair.first == who ? count : 0;
+      if (again != counts.after.end() && followed > 0) {
+        part += fmt::format(
+            ", and again after itself in {} of its plies",
+            percent(static_cast<double>(again->second) / static_cast<double>(followed)));
+      }
+      parts.push_back(part);
+    }
+    text = joined(parts);
+  }
+  text += fmt::format("; {} begin{}", name(counts.begins), counts.begins.size() == 1 ? "s" : "");
+  for (const auto& [role, turns] : counts.only_one) {
+    if (exploration.is_chance(role) || turns.first == 0) continue;
+    text += fmt::format(
+        "; {} has one move only in {} of its turns", exploration.game().roles()[role].name(),
+        percent(static_cast<double>(turns.first) / static_cast<double>(turns.second)));
+  }
+  return text;
+}
+
+std::vector<std::size_t> players(const Exploration& exploration) {
+  std::vector<std::size_t> result;
+  for (std::size_t role = 0; role < exploration.game().roles().size(); ++role) {
+    if (!exploration.is_chance(role)) result.push_back(role);
+  }
+  return result;
+}
+
+std::optional<double> number_of(const std::vector<Term>& values) {
+  if (values.size() != 1 || !values[0].number()) return std::nullopt;
+  return static_cast<double>(*values[0].number());
+}
+
+// Everybody gets the same.
+bool is_draw(const Exploration& exploration, const std::vector<std::vector<Term>>& goals) {
+  const auto who = players(exploration);
+  return std::ranges::all_of(who, [&](std::size_t role) {
+    return number_of(goals[role]) && goals[role] == goals[who.front()];
+  });
+}
+
+std::vector<std::vector<Term>> goals_of(const Exploration& exploration,
+                                        const StateSpace::Outcome& outcome) {
+  std::vector<std::vector<Term>> goals(outcome.size());
+  for (std::size_t role = 0; role < outcome.size(); ++role) {
+    for (const std::uint32_t goal : outcome[role]) {
+      goals[role].push_back(
+          exploration.ground().terms().term(exploration.ground().goals()[role][goal].term));
+    }
+  }
+  return goals;
+}
+
+}  // namespace
+
+const Result<PlayoutStatistics>& Inquiry::random_play() {
+  if (!random_play_) {
+    PlayoutOptions options;
+    options.games = 10'000;
+    options.plies = 1'000;
+    random_play_ = run_playouts(exploration_.game(), options);
+  }
+  return *random_play_;
+}
+
+const std::optional<Solution>& Inquiry::best_play() {
+  if (best_play_) return *best_play_;
+  constexpr Number most = 400'000;
+  best_play_.emplace();
+  if (!exploration_.complete() || exploration_.space().positions() > most) return *best_play_;
+  SolveOptions options;
+  options.budget.positions = most + 1;
+  options.way = SolveOptions::Way::all;
+  auto solution = solve(exploration_.game(), options);
+  if (solution && solution->complete()) *best_play_ = *solution;
+  return *best_play_;
+}
+
+Conclusion ask_turns(Inquiry& inquiry) {
+  return [&inquiry] {
+    Exploration& exploration = inquiry.exploration();
+    return std::vector{
+        Answer{"turns", Verdict::described, turns_in_words(exploration, count_turns(exploration))}};
+  };
+}
+
+namespace {
+
+// An end that gives all players the same.
+Signal drawn_end(Inquiry& inquiry) {
+  const Exploration& exploration = inquiry.exploration();
+  const auto& goals = exploration.ground().goals();
+  const std::vector<std::size_t> who = players(exploration);
+  std::vector<std::vector<Signal>> ways;
+  for (const auto& value : goals[who.front()]) {
+    if (!exploration.ground().terms().term(value.term).number()) continue;
+    std::vector<Signal>& all = ways.emplace_back();
+    for (const std::size_t role : who) {
+      const auto same =
+          std::ranges::find(goals[role], value.term, &ground::GroundProgram::Value::term);
+      all.push_back(
+          same == goals[role].end()
+              ? circuit::never
+              : inquiry.game().goals[role][static_cast<std::size_t>(same - goals[role].begin())]);
+    }
+  }
+  return inquiry.network().both(inquiry.game().terminal,
+                                inquiry.network().any_of_all(std::move(ways)));
+}
+
+}  // namespace
+
+Conclusion ask_draws(Inquiry& inquiry) {
+  const Exploration& exploration = inquiry.exploration();
+  if (players(exploration).size() < 2) return nullptr;
+  const std::size_t draw = inquiry.watch(drawn_end(inquiry));
+  return [&inquiry, &exploration, draw] {
+    const auto& first = inquiry.sighting(draw).first;
+    Answer answer{"draws", Verdict::described, {}};
+    if (first && Exploration::is_shortest(*first)) {
+      answer.evidence = fmt::format("a draw can happen, after {} at the soonest",
+                                    plies_text(exploration.depth_of(*first)));
+    } else if (exploration.looked_at_all()) {
+      answer.evidence = "no draw can happen";
+      return std::vector{answer};
+    } else {
+      answer.evidence = "no draw " + exploration.extent();
+    }
+    if (const auto& random = inquiry.random_play()) {
+      std::uint64_t draws = 0;
+      for (const auto& [goals, games] : random->outcomes) {
+        draws += is_draw(exploration, goals) ? games : 0;
+      }
+      answer.evidence +=
+          fmt::format("; {} of {} random games",
+                      percent(static_cast<double>(draws) / static_cast<double>(random->playouts)),
+                      random->playouts);
+    }
+    if (const auto& solution = inquiry.best_play(); solution && !solution->secures()) {
+      constexpr double same = 1e-6;
+      double least = 100;
+      double most = 0;
+      for (const std::size_t role : players(exploration)) {
+        const double value =
+            *solution->value(exploration.game().initial(), exploration.game().roles()[role]);
+        least = std::min(least, value);
+        most = std::max(most, value);
+      }
+      answer.evidence +=
+          most - least < same ? "; under best play all get the same" : "; best play is no draw";
+    }
+    return std::vector{answer};
+  };
+}
+
+Conclusion ask_balance(Inquiry& inquiry) {
+  return [&inquiry] {
+    const Exploration& exploration = inquiry.exploration();
+    const auto& random = inquiry.random_play();
+    std::string text;
+    const auto add = [&](std::string_view how, auto&& of_role) {
+      text += text.empty() ? "" : "; ";
+      text += how;
+      std::string_view between = " ";
+      for (const std::size_t role : players(exploration)) {
+        text +=
+            fmt::format("{}{} {}", between, exploration.game().roles()[role].name(), of_role(role));
+        between = ", ";
+      }
+    };
+    if (random && random->finished() > 0) {
+      add("mean goal under random play", [&](std::size_t role) {
+        double sum = 0;
+        for (const auto& [goals, games] : random->outcomes) {
+          sum += number_of(goals[role]).value_or(0) * static_cast<double>(games);
+        }
+        return fmt::format("{:.1f}", sum / static_cast<double>(random->finished()));
+      });
+    }
+    if (const auto& solution = inquiry.best_play()) {
+      add(solution->secures() ? "to be had against all others together" : "under best play",
+          [&](std::size_t role) {
+            return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
+                                                          exploration.game().roles()[role]));
+          });
+    }
+    return std::vector{Answer{"balance", Verdict::described, text.empty() ? "no game ends" : text}};
+  };
+}
+
+namespace {
+
+// Ends in which the goals of the players come to a sum.
+struct Sum {
+  double of_goals = 0;
+  std::size_t watched = 0;
+};
+
+// For each choice of one goal a player, if they are not too many.
+std::optional<std::vector<Sum>> watched_sums(Inquiry& inquiry) {
+  constexpr std::size_t most = 100;
+  const Exploration& exploration = inquiry.exploration();
+  std::vector<std::vector<std::uint32_t>> values;
+  std::size_t choices = 1;
+  for (const std::size_t role : players(exploration)) {
+    values.emplace_back(exploration.ground().goals()[role].size());
+    std::iota(values.back().begin(), values.back().end(), 0);
+    choices *= values.back().size();
+    if (choices > most) return std::nullopt;
+  }
+  std::vector<Sum> result;
+  explore::each_joint_move(values, [&](const std::vector<std::uint32_t>& chosen) {
+    std::vector<Signal> all{inquiry.game().terminal};
+    double sum = 0;
+    for (std::size_t i = 0; i < chosen.size(); ++i) {
+      const std::size_t role = players(exploration)[i];
+      all.push_back(inquiry.game().goals[role][chosen[i]]);
+      const TermId value = exploration.ground().goals()[role][chosen[i]].term;
+      sum += static_cast<double>(exploration.ground().terms().term(value).number().value_or(0));
+    }
+    result.push_back({sum, inquiry.watch(inquiry.network().all(std::move(all)))});
+  });
+  return result;
+}
+
+}  // namespace
+
+Conclusion ask_sum(Inquiry& inquiry) {
+  if (players(inquiry.exploration()).size() < 2) return nullptr;
+  std::optional<std::vector<Sum>> watched;
+  if (!inquiry.exploration().complete()) watched = watched_sums(inquiry);
+  return [&inquiry, watched] {
+    const Exploration& exploration = inquiry.exploration();
+    std::set<double> sums;
+    const auto add = [&](const std::vector<std::vector<Term>>& goals) {
+      double sum = 0;
+      for (const std::size_t role : players(exploration)) sum += number_of(goals[role]).value_or(0);
+      sums.insert(sum);
+    };
+    for (const auto& outcome : exploration.space().outcomes()) add(goals_of(exploration, outcome));
+    for (const Sum& sum : watched.value_or(std::vector<Sum>())) {
+      if (inquiry.sighting(sum.watched).first) sums.insert(sum.of_goals);
+    }
+    const bool all = exploration.complete() || (watched && exploration.looked_at_all());
+    if (!all) {
+      if (const auto& random = inquiry.random_play()) {
+        for (const auto& [goals, games] : random->outcomes) add(goals);
+      }
+    }
+    std::string text = "no end was met";
+    if (sums.size() == 1) {
+      text = fmt::format("goals add up to {} at every end{}", *sums.begin(),
+                         all ? "" : " that was met");
+    } else if (!sums.empty()) {
+      text = fmt::format("goals add up to {} … {}{}", *sums.begin(), *sums.rbegin(),
+                         all ? "" : " at ends that were met");
+    }
+    return std::vector{Answer{"sum", Verdict::described, text}};
+  };
+}
+
+// Of games of one ply in which several choose at once: the table that the rules come to.
+Conclusion ask_outcomes(Inquiry& inquiry) {
+  return [&inquiry]() -> std::vector<Answer> {
+    const Exploration& exploration = inquiry.exploration();
+    const StateSpace& space = exploration.space();
+    constexpr std::size_t most_rows = 400;
+    std::size_t choosers = 0;
+    for (std::size_t role = 0; role < space.roles(); ++role) {
+      choosers += space.expanded() > 0 && space.choices(0, role) > 1 ? 1 : 0;
+    }
+    const bool one_step = exploration.complete() && space.depths().size() == 2 && choosers > 1 &&
+                          space.steps(0).size() <= most_rows;
+    const auto goes_on = [&](Number next) { return space.kind(next) == StateSpace::Kind::open; };
+    if (!one_step || std::ranges::any_of(space.steps(0), goes_on)) return {};
+    std::string text = "what each joint move comes to:";
+    const Game& game = exploration.game();
+    for (std::size_t step = 0; step < space.steps(0).size(); ++step) {
+      const Number next = space.steps(0)[step];
+      LaneEvaluator lanes(exploration.lanes());
+      lanes.set_positions(space.row(0), 1);
+      std::vector<std::vector<std::uint32_t>> legal(space.roles());
+      for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(0, role, legal[role]);
+      const JointMove joint = exploration.joint_move(exploration.joint_of(legal, step));
+      text += "\n  ";
+      for (const Role& role : game.roles())
+        text += fmt::format(" {} {}", role.name(), joint[role].to_string());
+      text += " →";
+      const auto goals = goals_of(exploration, space.outcomes()[space.outcome(next)]);
+      for (const std::size_t role : players(exploration)) {
+        text += fmt::format(" {}", goals[role].empty() ? "-" : goals[role][0].to_string());
+      }
+    }
+    return {Answer{"outcomes", Verdict::described, text}};
+  };
+}
+
+}  // namespace orchard::review

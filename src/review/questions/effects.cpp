@@ -1,0 +1,291 @@
+// Moves that change nothing but whose turn it is. A move without arguments is taken for a pass.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "explore/sampling/joint_moves.hpp"
+#include "review/inquiry/inquiry.hpp"
+#include "review/inquiry/setting_moves.hpp"
+#include "review/inquiry/turn_order.hpp"
+#include "review/inquiry/value_groups.hpp"
+
+namespace orchard::review {
+
+using Number = StateSpace::Number;
+
+std::vector<std::size_t> movers(const Exploration& exploration, const LaneEvaluator& lanes,
+                                std::size_t at) {
+  std::vector<std::size_t> result;
+  std::vector<std::uint32_t> legal;
+  for (std::size_t role = 0; role < exploration.space().roles(); ++role) {
+    lanes.legal(at, role, legal);
+    const bool moves = std::ranges::any_of(legal, [&](std::uint32_t move) {
+      return !GameAccess::core(exploration.explored())
+                  ->is_waiting(role, exploration.ground().moves()[role][move].term);
+    });
+    if (moves) result.push_back(role);
+  }
+  if (!result.empty()) return result;
+  for (std::size_t role = 0; role < exploration.space().roles(); ++role) result.push_back(role);
+  return result;
+}
+
+namespace {
+
+// A bit for every fluent that is more than turn or clock: a single value on which it depends who is
+// to move, or that changes with every ply.
+std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
+  struct Value {
+    std::vector<std::uint32_t> fluents;
+    std::map<std::uint32_t, std::vector<std::size_t>> movers_of;  // by fluent
+    bool tells_movers = true;
+    bool always_changes = true;
+    std::map<std::size_t, std::uint32_t> last;  // by game
+  };
+  std::vector<Value> values;
+  for (const ValueGroup& group : value_groups(exploration)) {
+    if (group.keys.size() == 1 && group.arity == 1)
+      values.push_back({group.keys.begin()->second, {}, true, true, {}});
+  }
+  const std::size_t words = exploration.space().words();
+  exploration.sample([&](std::span<const std::uint64_t> rows,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+    for (std::size_t at = 0; at < places.size(); ++at) {
+      if (lanes.terminal(at)) continue;
+      const std::vector<std::size_t> who = movers(exploration, lanes, at);
+      for (Value& value : values) {
+        for (const std::uint32_t f : value.fluents) {
+          if ((rows[at * words + f / 64] >> (f % 64) & 1) == 0) continue;
+          const auto [known, is_new] = value.movers_of.try_emplace(f, who);
+          value.tells_movers = value.tells_movers && known->second == who;
+          const auto [last, first_ply] = value.last.try_emplace(places[at].game, f);
+          value.always_changes = value.always_changes && (first_ply || last->second != f);
+          last->second = f;
+        }
+      }
+    }
+  });
+  std::vector<std::uint64_t> mask(words, ~std::uint64_t{0});
+  for (const Value& value : values) {
+    std::set<std::vector<std::size_t>> different;
+    for (const auto& [fluent, who] : value.movers_of) different.insert(who);
+    const bool is_turn = value.tells_movers && different.size() > 1;
+    const bool is_clock = value.always_changes && value.movers_of.size() > 1;
+    if (!is_turn && !is_clock) continue;
+    for (const std::uint32_t f : value.fluents) mask[f / 64] &= ~(std::uint64_t{1} << (f % 64));
+  }
+  return mask;
+}
+
+struct Idle {
+  Number position = 0;
+  Number next = 0;
+  std::size_t role = 0;
+  std::string move;
+};
+
+// Whether a position of each class tells of all: renamings keep what lasts, who waits and which
+// moves have arguments.
+bool one_tells_of_its_class(const Exploration& exploration,
+                            const std::vector<std::uint64_t>& lasting) {
+  const explore::SymmetryGroup& symmetry = exploration.space().symmetry();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& terms = exploration.ground().terms();
+  const auto& moves = exploration.ground().moves();
+  std::vector<std::uint64_t> passing(lasting);
+  for (std::uint64_t& word : passing) word = ~word;
+  std::vector<std::uint64_t> renamed(lasting.size());
+  for (std::size_t e = 1; e < symmetry.size(); ++e) {
+    const auto element = static_cast<explore::SymmetryGroup::Element>(e);
+    symmetry.rename(passing, element, renamed.data());
+    if (renamed != passing) return false;
+    for (std::size_t role = 0; role < moves.size(); ++role) {
+      for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
+        const TermId move = moves[role][m].term;
+        const TermId image = moves[role][symmetry.move(element, role, m)].term;
+        if (core.is_waiting(role, move) != core.is_waiting(role, image)) return false;
+        if ((terms[move].arity == 0) != (terms[image].arity == 0)) return false;
+      }
+    }
+  }
+  return true;
+}
+
+// The first step after which nothing is different in which one role alone did something.
+std::optional<Idle> first_idle(const Exploration& exploration,
+                               const std::vector<std::uint64_t>& mask) {
+  const StateSpace& space = exploration.space();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  LaneEvaluator evaluator(exploration.lanes());
+  std::vector<std::uint64_t> made_before;
+  std::vector<std::uint64_t> made_after;
+  std::size_t looked_at = 0;
+  constexpr std::size_t most_looked_at = 100'000;  // steps without a change, of waiting roles
+  const Number stride = one_tells_of_its_class(exploration, mask) ? space.stride() : 1;
+  for (Number p = 0; p < space.expanded(); p += stride) {
+    if (!space.is_position(p)) continue;
+    const auto before = space.row(p, made_before);
+    const auto steps = space.steps(p);
+    for (std::uint32_t step = 0; step < steps.size(); ++step) {
+      const auto after = space.row(steps[step], made_after);
+      bool same = true;
+      for (std::size_t w = 0; w < mask.size() && same; ++w) {
+        same = ((before[w] ^ after[w]) & mask[w]) == 0;
+      }
+      if (!same) continue;
+      if (++looked_at > most_looked_at) return std::nullopt;
+      const auto joint = exploration.joint_of(exploration.legal_at(p, evaluator), step);
+      std::vector<std::size_t> doing;
+      for (std::size_t role = 0; role < joint.size(); ++role) {
+        const TermId move = exploration.ground().moves()[role][joint[role]].term;
+        if (!core.is_waiting(role, move) && !exploration.is_chance(role)) doing.push_back(role);
+      }
+      if (doing.size() != 1 || space.choices(p, doing[0]) == 1) continue;
+      const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
+      if (exploration.ground().terms()[move].arity == 0) continue;  // a pass, meant to be one
+      return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};
+    }
+  }
+  return std::nullopt;
+}
+
+}  // namespace
+
+namespace {
+
+Answer without_change(std::string evidence, Line line) {
+  Answer answer{"effect", Verdict::suspicious, std::move(evidence)};
+  answer.line_title =
+      fmt::format("after {}, the last one without a change", plies_text(line.joints.size()));
+  answer.line = std::move(line);
+  return answer;
+}
+
+// A move with arguments that a role can make while it has another one, and that changes nothing
+// lasting, with what the others do: they wait.
+struct IdleMove {
+  Watched watched;
+  JointMove joint;
+};
+
+// What the others do while a role does something, if that is clear: each has one way to wait, and
+// chance does whatever it can. None at all if one of them cannot wait.
+std::optional<std::vector<std::vector<std::uint32_t>>> joints_of_others(
+    const Exploration& exploration, std::size_t role) {
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& moves = exploration.ground().moves();
+  std::vector<std::vector<std::uint32_t>> ways(moves.size(), {0});  // of the role itself: any
+  for (std::size_t other = 0; other < moves.size(); ++other) {
+    if (other == role) continue;
+    const bool chance = exploration.is_chance(other);
+    ways[other].clear();
+    for (std::uint32_t m = 0; m < moves[other].size(); ++m) {
+      if (chance || core.is_waiting(other, moves[other][m].term)) ways[other].push_back(m);
+    }
+    if (!chance && ways[other].size() > 1) return std::nullopt;
+  }
+  std::vector<std::vector<std::uint32_t>> result;
+  if (std::ranges::none_of(ways, [](const auto& of_role) { return of_role.empty(); })) {
+    explore::each_joint_move(
+        ways, [&](const std::vector<std::uint32_t>& joint) { result.push_back(joint); });
+  }
+  return result;
+}
+
+// Of every role and move, a signal that it is such a one; none where it is not clear what the
+// others do, or the moves are many.
+std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
+                                                const std::vector<std::uint64_t>& lasting) {
+  constexpr std::size_t most_moves = 256;    // of all roles
+  constexpr std::size_t most_joints = 1024;  // that may be legal
+  const Exploration& exploration = inquiry.exploration();
+  circuit::Network& network = inquiry.network();
+  const circuit::GameNetwork& game = inquiry.game();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& moves = exploration.ground().moves();
+  std::size_t count = 0;
+  for (const auto& of_role : moves) count += of_role.size();
+  if (count > most_moves) return std::nullopt;
+  std::vector<IdleMove> result;
+  std::size_t joints = 0;
+  for (std::size_t role = 0; role < moves.size(); ++role) {
+    const auto others = joints_of_others(exploration, role);
+    if (!others) return std::nullopt;
+    if (exploration.is_chance(role)) continue;
+    for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
+      const TermId move = moves[role][m].term;
+      if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
+      for (std::vector<std::uint32_t> joint : *others) {
+        joint[role] = m;
+        std::vector<Signal> all{!game.terminal, network.several(game.legal[role])};
+        for (std::size_t r = 0; r < moves.size(); ++r) all.push_back(game.legal[r][joint[r]]);
+        if (network.all(all) == circuit::never) continue;
+        if (++joints > most_joints) return std::nullopt;
+        const std::vector<Signal> next = inquiry.next_after(joint);
+        for (std::size_t f = 0; f < next.size(); ++f) {
+          if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
+          all.push_back(!network.differ(next[f], game.fluents[f]));
+        }
+        const Signal idle = network.all(std::move(all));
+        if (idle == circuit::never) continue;
+        result.push_back({{fmt::format("{} of {} changes nothing but the turn",
+                                       exploration.ground().terms().text(move),
+                                       exploration.game().roles()[role].name()),
+                           inquiry.watch(idle)},
+                          exploration.joint_move(joint)});
+      }
+    }
+  }
+  return result;
+}
+
+}  // namespace
+
+Conclusion ask_effect(Inquiry& inquiry) {
+  std::optional<std::vector<IdleMove>> beyond;
+  const std::vector<std::uint64_t> lasting = lasting_fluents(inquiry.exploration());
+  if (!inquiry.exploration().complete()) beyond = idle_moves(inquiry, lasting);
+  return [&inquiry, lasting, beyond] {
+    Exploration& exploration = inquiry.exploration();
+    const auto idle = first_idle(exploration, lasting);
+    if (idle) {
+      std::vector<Number> line = exploration.space().line_to(idle->position);
+      line.push_back(idle->next);
+      return std::vector{
+          without_change(fmt::format("{} of {} changes nothing but the turn", idle->move,
+                                     exploration.game().roles()[idle->role].name()),
+                         exploration.line_through(line))};
+    }
+    if (const auto setting = idle_setting(exploration)) {
+      std::vector<Number> line = exploration.space().line_to(setting->position);
+      line.push_back(exploration.space().steps(setting->position)[setting->step]);
+      Answer answer{"effect", Verdict::suspicious,
+                    fmt::format("{} of {} is legal where {} holds already", setting->move,
+                                exploration.game().roles()[setting->role].name(), setting->fluent)};
+      answer.line = exploration.line_through(line);
+      answer.line_title =
+          fmt::format("after {}, the last one sets what was so", plies_text(line.size() - 1));
+      return std::vector{answer};
+    }
+    std::vector<Watched> watched;
+    for (const IdleMove& move : beyond.value_or(std::vector<IdleMove>())) {
+      watched.push_back(move.watched);
+    }
+    if (const Watched* first = soonest(inquiry, watched)) {
+      const auto& sighting = inquiry.sighting(first->number);
+      const JointMove& joint = (*beyond)[static_cast<std::size_t>(first - watched.data())].joint;
+      return std::vector{without_change(
+          first->what, exploration.continued(exploration.line_to(*sighting.first), joint))};
+    }
+    const char* const what = "every move with arguments changes more than the turn";
+    if (beyond && beyond->empty()) {
+      return std::vector{
+          Answer{"effect", Verdict::holds, fmt::format("{}, whatever is played", what)}};
+    }
+    return std::vector{nowhere(inquiry, "effect", what, watched)};
+  };
+}
+
+}  // namespace orchard::review
