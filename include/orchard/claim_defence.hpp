@@ -17,7 +17,7 @@ namespace orchard {
 // from coming about, whatever those who claim it do.
 struct ClaimDefence {
   std::vector<Role> claimants;
-  std::string about{};  // what the claim's variables stand for, if it fails for some of them alone
+  std::vector<Choice> choice{};  // of the claim's variables, if it fails for some of them alone
   // For a role that is no claimant; where several choose at once it takes the answer to most of
   // what the claimants can choose.
   std::function<std::unique_ptr<Opponent>(std::uint64_t seed)> opponent;

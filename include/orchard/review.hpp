@@ -29,10 +29,52 @@ enum class Verdict {
 };
 std::string_view name_of(Verdict verdict);
 
+// How far an answer reaches: what was looked at, or how it is known without looking.
+struct Reach {
+  enum class Kind {
+    stated,          // the finding says it all: a line of play, or the rules by themselves
+    every_position,  // all reachable positions
+    depths,          // all positions up to a depth; nothing is known beyond
+    some_positions,  // positions of a depth that was not looked at to its end
+    random_games,    // positions of random games; nothing is known beyond
+    proved,          // every reachable position, by induction over the plies
+  };
+  Kind kind = Kind::stated;
+  std::uint64_t positions = 0;  // of every_position and depths
+  std::uint64_t depth = 0;      // of depths
+  bool joint_moves = false;     // and every joint move that is legal in them
+
+  // "in all 662 reachable positions"; empty if stated.
+  std::string text() const;
+  friend bool operator==(const Reach&, const Reach&) = default;
+};
+std::string_view name_of(Reach::Kind kind);
+
+// What a variable of a claim stands for.
+struct Choice {
+  std::string variable;  // "?row"
+  std::string value;
+  friend bool operator==(const Choice&, const Choice&) = default;
+};
+
+// Why an answer is as it is, part by part.
+struct Evidence {
+  std::string finding;                      // in words: "two values of (square 1 1 …)"
+  std::vector<Choice> choice{};             // of the claim's variables, of what was found
+  std::optional<std::uint64_t> count{};     // positions in which it was found
+  std::optional<std::uint64_t> of_ends{};   // then, if only ends count: ends there are
+  Reach reach{};
+  std::vector<std::string> remarks{};       // what is to be known beside
+
+  // All of it as one sentence.
+  std::string text() const;
+  friend bool operator==(const Evidence&, const Evidence&) = default;
+};
+
 struct Answer {
   std::string id;  // of a question: "ends", "winnable:east"; of a claim: what its designer calls it
   Verdict verdict = Verdict::unknown;
-  std::string evidence;        // a sentence, or some
+  Evidence evidence;
   std::optional<Line> line{};  // of play, to where it shows; a shortest one if it is a failure
   std::string line_title{};    // what the line leads to
   std::optional<std::size_t> repeats_from{};  // the line's last position is that of this ply again
@@ -91,7 +133,7 @@ struct ReviewOptions {
 // A position looked for, and a shortest line of play to it.
 struct Sought {
   std::optional<Line> line{};        // none if there is no such position, or the budget ended
-  std::string about{};               // what the formula's variables stand for: "?who = east"
+  std::vector<Choice> choice{};      // what the formula's variables stand for
   std::vector<std::string> unfit{};  // literals that nothing the rules can derive fits
   bool proved = false;               // there is none: not all were looked at, but it is proved
   bool shortest = true;  // not if it was met in a random game beyond the positions explored

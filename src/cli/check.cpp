@@ -94,7 +94,7 @@ void add_failures(const Call& call, const std::vector<Answer>& answers, Diagnost
     Diagnostic finding;
     finding.code = answer.id.substr(0, answer.id.find(':'));
     finding.severity = answer.verdict == Verdict::fails ? Severity::error : Severity::suspicious;
-    finding.message = answer.evidence;
+    finding.message = answer.evidence.text();
     finding.place.file = call.game;
     if (!answer.places.empty()) finding.place = answer.places.front().place;
     finding.notes = answer.places;

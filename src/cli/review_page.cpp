@@ -71,7 +71,7 @@ std::string table(const std::vector<Answer>& answers, const TextStyle& style) {
   std::string text;
   for (const Answer& answer : answers) {
     text += fmt::format("   {:<{}}{}{}\n", answer.id, longest + 2, coloured(answer.verdict, style),
-                        wrapped(answer.evidence, indent, static_cast<std::size_t>(style.width)));
+                        wrapped(answer.evidence.text(), indent, static_cast<std::size_t>(style.width)));
   }
   return text;
 }
@@ -84,7 +84,7 @@ std::string claim_table(const std::vector<Answer>& answers, const TextStyle& sty
   for (const Answer& answer : answers) {
     text += fmt::format("   {}{}\n{}{}\n", coloured(answer.verdict, style),
                         wrapped(answer.id, indent, width), std::string(indent + 3, ' '),
-                        wrapped(answer.evidence, indent + 3, width));
+                        wrapped(answer.evidence.text(), indent + 3, width));
   }
   return text;
 }
@@ -97,7 +97,7 @@ bool is_shown(const Answer& answer, bool verbose) {
 std::string shown(const Game& game, const Picture& picture, const Answer& answer,
                   const TextStyle& style) {
   std::string text =
-      fmt::format("\n{}: {} — {}\n", name_of(answer.verdict), answer.id, answer.evidence);
+      fmt::format("\n{}: {} — {}\n", name_of(answer.verdict), answer.id, answer.evidence.text());
   for (const Note& note : answer.places) {
     text += fmt::format("   {}:{}: {}\n", note.place.file, note.place.line, note.message);
     if (!note.place.source_line.empty()) text += fmt::format("      {}\n", note.place.source_line);
@@ -114,7 +114,7 @@ std::string shown(const Game& game, const Picture& picture, const Answer& answer
 
 Json to_json(const Game& game, const Answer& answer) {
   Json entry = {
-      {"id", answer.id}, {"verdict", name_of(answer.verdict)}, {"evidence", answer.evidence}};
+      {"id", answer.id}, {"verdict", name_of(answer.verdict)}, {"evidence", answer.evidence.text()}};
   if (answer.line) {
     entry["line"] = line_json(game, *answer.line);
     entry["position"] = fluents_json(answer.line->last());

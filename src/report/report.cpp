@@ -112,7 +112,7 @@ class ReportWriter {
           "<tr><td class=\"{}\">{}</td><td class=\"v {}\">{}</td><td class=\"evidence\">{}</td>"
           "</tr>\n",
           kind, escaped(answer.id), name_of(answer.verdict), name_of(answer.verdict),
-          escaped(answer.evidence));
+          escaped(answer.evidence.text()));
     }
     text_ += "</table>\n";
   }
@@ -139,7 +139,7 @@ class ReportWriter {
     const Line& line = *answer.line;
     text_ += fmt::format("<section>\n<h3><span class=\"v {}\">{}</span> {}</h3>\n<p>{}; {}</p>\n",
                          name_of(answer.verdict), name_of(answer.verdict), escaped(answer.id),
-                         escaped(answer.evidence), escaped(answer.line_title));
+                         escaped(answer.evidence.text()), escaped(answer.line_title));
     text_ += "<ol class=\"line\">\n";
     constexpr std::size_t most_plies = 200;
     for (std::size_t ply = 0; ply < std::min(line.joints.size(), most_plies); ++ply) {

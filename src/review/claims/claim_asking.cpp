@@ -11,7 +11,7 @@ using Number = StateSpace::Number;
 using solving::Condition;
 using solving::Found;
 
-Condition condition_of(Inquiry& inquiry, const Instance& instance) {
+Condition condition_of(const Inquiry& inquiry, const Instance& instance) {
   const StateSpace& space = inquiry.exploration().space();
   Condition condition;
   condition.in_position.assign(space.size(), false);
@@ -55,8 +55,7 @@ solving::Forcing forcing_of(const Game& game, const Claim& claim) {
   return result;
 }
 
-std::vector<Number> followers_first(Inquiry& inquiry) {
-  const StateSpace& space = inquiry.exploration().space();
+std::vector<Number> followers_first(const StateSpace& space, Facts& facts) {
   std::vector<Number> result;
   const auto add = [&](Number c) {
     for (Number p = space.first_of(c); p < space.first_of(c + 1); ++p) {
@@ -64,7 +63,7 @@ std::vector<Number> followers_first(Inquiry& inquiry) {
     }
   };
   std::vector<bool> ordered(space.expanded_classes(), false);
-  for (const Number c : inquiry.ends().order) {
+  for (const Number c : facts.ends().order) {
     ordered[c] = true;
     add(c);
   }
@@ -77,44 +76,60 @@ std::vector<Number> followers_first(Inquiry& inquiry) {
 namespace {
 
 // A claim about lines of play: that all come somewhere, or that somebody can bring it about.
-class LineClaim {
- public:
-  // Before the inquiry looks.
-  LineClaim(Inquiry& inquiry, const Claim& claim)
-      : inquiry_(inquiry),
-        claim_(claim),
-        space_(inquiry.exploration().space()),
-        forcing_(forcing_of(inquiry.exploration().game(), claim)),
-        goals_(instances_of(inquiry, claim, is_until() ? claim.second_relation : claim.relation)) {
-    if (!forces() || inquiry.exploration().complete()) return;
-    for (const Instance& goal : goals_) {
-      std::optional<std::size_t>& watch = watches_.emplace_back();
-      if (!goal.needs_move) watch = inquiry.watch_hope(goal.signal);
+struct LineClaim {
+  LineClaim(Watchlist& list, const Claim& asked)
+      : claim(asked),
+        forcing(forcing_of(list.exploration().game(), asked)),
+        goals(instances_of(list, asked, is_until() ? asked.second_relation : asked.relation)) {
+    if (!forces() || list.exploration().complete()) return;
+    for (const Instance& goal : goals) {
+      std::optional<std::size_t>& watch = watches.emplace_back();
+      if (!goal.needs_move) watch = list.watch_hope(goal.signal);
     }
   }
+  bool is_until() const { return claim.kind == Claim::Kind::until; }
+  bool forces() const { return !claim.roles.empty(); }
 
-  Answer conclude() {
-    order_ = followers_first(inquiry_);
+  const Claim& claim;
+  const solving::Forcing forcing;
+  const std::vector<Instance> goals;
+  std::vector<std::optional<std::size_t>> watches;  // of the goals that somebody forces
+};
+
+// What the findings say of one.
+class LineConclusion {
+ public:
+  LineConclusion(Findings& findings, const LineClaim& asked)
+      : findings_(findings),
+        asked_(asked),
+        claim_(asked.claim),
+        space_(findings.exploration().space()),
+        forcing_(asked.forcing),
+        goals_(asked.goals),
+        order_(followers_first(space_, findings.facts())) {}
+
+  Answer answer() {
     const auto paths =
-        is_until() ? instances_of(inquiry_, claim_, claim_.relation) : std::vector<Instance>{};
+        is_until() ? instances_of(findings_, claim_, claim_.relation) : std::vector<Instance>{};
     Answer answer{claim_.name, Verdict::holds, {}};
     for (std::size_t i = 0; i < goals_.size(); ++i) {
       Answer one = conclude(goals_[i], is_until() ? &paths[i] : nullptr);
-      if (one.verdict == Verdict::unknown && !watches_.empty() && watches_[i]) {
-        decide_by_sighting(*watches_[i], goals_[i], one);
+      if (one.verdict == Verdict::unknown && !asked_.watches.empty() && asked_.watches[i]) {
+        decide_by_sighting(*asked_.watches[i], goals_[i], one);
       }
       if (one.verdict == Verdict::holds && i > 0) continue;
       answer = std::move(one);
       if (answer.verdict != Verdict::holds) return answer;
     }
-    if (goals_.size() > 1)
-      answer.evidence += fmt::format("; and for all {} choices", goals_.size());
+    if (goals_.size() > 1) {
+      answer.evidence.remarks.push_back(fmt::format("holds for all {} choices", goals_.size()));
+    }
     return answer;
   }
 
  private:
-  bool is_until() const { return claim_.kind == Claim::Kind::until; }
-  bool forces() const { return !claim_.roles.empty(); }
+  bool is_until() const { return asked_.is_until(); }
+  bool forces() const { return asked_.forces(); }
 
   Found found(const Condition& goal, const Condition* path, bool beyond) const {
     return forces() ? solving::can_force(space_, goal, forcing_, order_, beyond)
@@ -122,45 +137,41 @@ class LineClaim {
   }
 
   Answer conclude(const Instance& goal_instance, const Instance* path_instance) {
-    const Exploration& exploration = inquiry_.exploration();
-    const Condition goal = condition_of(inquiry_, goal_instance);
+    const Exploration& exploration = findings_.exploration();
+    const Condition goal = condition_of(findings_, goal_instance);
     std::optional<Condition> path;
-    if (path_instance != nullptr) path = condition_of(inquiry_, *path_instance);
+    if (path_instance != nullptr) path = condition_of(findings_, *path_instance);
     const Condition* const on_the_way = path ? &*path : nullptr;
     const Found certain = found(goal, on_the_way, false);
     Answer answer{claim_.name, Verdict::holds, {}};
-    const std::string about = goal_instance.about;
+    Evidence& evidence = answer.evidence;
+    evidence.choice = goal_instance.choice;
     if (certain[0] != 0) {
       if (!forces()) {
-        answer.evidence = fmt::format("comes about{} on every line of play", about);
+        evidence.finding = "happens on every line of play";
         return answer;
       }
       const std::vector<Number> line = forced_line(goal, certain);
-      answer.evidence = fmt::format("{} can force it{}", who(), about);
+      evidence.finding = who() + " can force it";
       answer.line = exploration.line_through(line);
-      answer.line_title = fmt::format("one line of it, after {}", plies_text(line.size() - 1));
+      answer.line_title = fmt::format("for example, after {}", plies_text(line.size() - 1));
       return answer;
     }
     const Found imaginable = exploration.complete() ? certain : found(goal, on_the_way, true);
     if (imaginable[0] != 0 && comes_with_the_end(goal_instance)) {
-      answer.evidence = fmt::format(
-          "comes about{} on every line of play: every line ends, proved by induction over the "
-          "plies",
-          about);
+      evidence.finding = "happens on every line of play";
+      evidence.remarks.emplace_back("every line ends, proved by induction over the plies");
       return answer;
     }
     if (imaginable[0] != 0) {
       answer.verdict = Verdict::unknown;
-      answer.evidence = fmt::format("not decided{} by the {} positions up to depth {}", about,
-                                    space_.positions(), space_.depths().size() - 1);
+      evidence.finding = fmt::format("not decided by the first {} positions (depth {})",
+                                     space_.positions(), space_.depths().size() - 1);
       return answer;
     }
     answer.verdict = Verdict::fails;
-    answer.evidence =
-        forces()
-            ? fmt::format("{} cannot force it{}: every choice has an answer (play --against-claim)",
-                          who(), about)
-            : fmt::format("does not come about{} on every line of play", about);
+    evidence.finding = forces() ? who() + " cannot force it" : "does not happen on every line of play";
+    if (forces()) evidence.remarks.emplace_back("every choice has an answer (play --against-claim)");
     avoid(goal, on_the_way, imaginable, answer);
     return answer;
   }
@@ -168,40 +179,39 @@ class LineClaim {
   // Beyond the positions explored: all roles together force whatever can be, and nobody forces what
   // cannot.
   void decide_by_sighting(std::size_t watch, const Instance& goal, Answer& answer) {
-    const Exploration& exploration = inquiry_.exploration();
-    const auto& first = inquiry_.sighting(watch).first;
+    const Exploration& exploration = findings_.exploration();
+    const auto& first = findings_.sighting(watch).first;
     if (first && std::ranges::find(forcing_.coalition, false) == forcing_.coalition.end()) {
       answer.verdict = Verdict::holds;
-      answer.evidence = fmt::format("{} can force it{}", who(), goal.about);
+      answer.evidence = {who() + " can force it", goal.choice};
       answer.line = exploration.line_to(*first);
       answer.line_title =
-          fmt::format("one line of it, after {}", plies_text(answer.line->joints.size()));
-    } else if (!first && (exploration.looked_at_all() || inquiry_.never(watch))) {
+          fmt::format("for example, after {}", plies_text(answer.line->joints.size()));
+    } else if (!first && (exploration.looked_at_all() || findings_.never(watch))) {
       answer.verdict = Verdict::fails;
-      answer.evidence = fmt::format("{} cannot force it{}: it is nowhere so, {}", who(), goal.about,
-                                    exploration.looked_at_all()
-                                        ? exploration.extent()
-                                        : "in any reachable position: proved by induction");
+      answer.evidence = {who() + " cannot force it: it holds in no position", goal.choice};
+      answer.evidence.reach =
+          exploration.looked_at_all() ? exploration.reach() : Reach{Reach::Kind::proved};
     }
   }
 
   // Whether every line of play comes to an end, proved, and every end is as the claim says.
   bool comes_with_the_end(const Instance& goal) {
     if (claim_.kind != Claim::Kind::eventually || goal.needs_move) return false;
-    const circuit::GameNetwork& game = inquiry_.game();
-    circuit::Network& network = inquiry_.network();
+    const circuit::GameNetwork& game = findings_.game();
+    circuit::Network& network = findings_.network();
     std::vector<Signal> can_move;
     for (const auto& legal : game.legal) can_move.push_back(network.any(legal));
-    return inquiry_.ending_proof() &&
-           inquiry_.is_never(network.both(!game.terminal, !network.all(std::move(can_move)))) &&
-           inquiry_.is_never(network.both(game.terminal, !goal.signal));
+    return findings_.ending_proof() &&
+           findings_.is_never(network.both(!game.terminal, !network.all(std::move(can_move)))) &&
+           findings_.is_never(network.both(game.terminal, !goal.signal));
   }
 
   std::string who() const {
     std::string names;
     for (std::size_t i = 0; i < claim_.roles.size(); ++i) {
       names +=
-          (i == 0 ? "" : " and ") + inquiry_.exploration().game().roles()[claim_.roles[i]].name();
+          (i == 0 ? "" : " and ") + findings_.exploration().game().roles()[claim_.roles[i]].name();
     }
     return names;
   }
@@ -259,33 +269,34 @@ class LineClaim {
       line.push_back(steps[*next]);
       if (broken) break;
     }
-    answer.line = inquiry_.exploration().line_through(line);
+    answer.line = findings_.exploration().line_through(line);
     answer.repeats_from = repeats;
     answer.line_title =
         repeats
-            ? fmt::format("a line that goes round: the last position is that of ply {}", *repeats)
-            : fmt::format("a line on which it does not, of {}", plies_text(line.size() - 1));
+            ? fmt::format("a line that repeats: the last position is that after {} again",
+                          plies_text(*repeats))
+            : fmt::format("a line of {} on which it does not", plies_text(line.size() - 1));
   }
 
-  Inquiry& inquiry_;
+  Findings& findings_;
+  const LineClaim& asked_;
   const Claim& claim_;
   const StateSpace& space_;
-  const solving::Forcing forcing_;
-  const std::vector<Instance> goals_;
-  std::vector<std::optional<std::size_t>> watches_;  // of the goals that somebody forces
-  std::vector<Number> order_;
+  const solving::Forcing& forcing_;
+  const std::vector<Instance>& goals_;
+  const std::vector<Number> order_;
 };
 
 }  // namespace
 
-Conclusion ask_claim(Inquiry& inquiry, const Claim& claim) {
+Conclusion ask_claim(Watchlist& list, const Claim& claim) {
   switch (claim.kind) {
     case Claim::Kind::always:
     case Claim::Kind::never:
     case Claim::Kind::exclusive:
     case Claim::Kind::possible: {
-      const auto searched = std::make_shared<SearchedClaim>(inquiry, claim);
-      return [searched] { return std::vector{searched->conclude()}; };
+      const auto searched = std::make_shared<SearchedClaim>(list, claim);
+      return [searched](Findings& findings) { return std::vector{searched->conclude(findings)}; };
     }
     case Claim::Kind::eventually:
     case Claim::Kind::until:
@@ -293,8 +304,10 @@ Conclusion ask_claim(Inquiry& inquiry, const Claim& claim) {
     case Claim::Kind::can_force_almost_surely:
       break;
   }
-  const auto lines = std::make_shared<LineClaim>(inquiry, claim);
-  return [lines] { return std::vector{lines->conclude()}; };
+  const auto lines = std::make_shared<LineClaim>(list, claim);
+  return [lines](Findings& findings) {
+    return std::vector{LineConclusion(findings, *lines).answer()};
+  };
 }
 
 }  // namespace orchard::review

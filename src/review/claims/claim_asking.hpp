@@ -9,13 +9,13 @@
 namespace orchard::review {
 
 // The claim must outlive the conclusion.
-Conclusion ask_claim(Inquiry& inquiry, const Claim& claim);
+Conclusion ask_claim(Watchlist& list, const Claim& claim);
 
 // Where the formula of an instance holds, by explored position or step.
-solving::Condition condition_of(Inquiry& inquiry, const Instance& instance);
+solving::Condition condition_of(const Inquiry& inquiry, const Instance& instance);
 // Who forces, and whether chance plays fair.
 solving::Forcing forcing_of(const Game& game, const Claim& claim);
 // The explored positions, each after what follows it as far as that is possible.
-std::vector<StateSpace::Number> followers_first(Inquiry& inquiry);
+std::vector<StateSpace::Number> followers_first(const StateSpace& space, Facts& facts);
 
 }  // namespace orchard::review

@@ -15,7 +15,6 @@ namespace orchard {
 
 using review::Claim;
 using review::Exploration;
-using review::Inquiry;
 using review::StateSpace;
 
 namespace {
@@ -113,16 +112,16 @@ Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& n
   const Claim& claim = **found_claim;
   answered->exploration =
       std::make_unique<Exploration>(game, answered->claims.explored(), options.seed);
-  const Budget budget = review::with_defaults(options.budget);
   if (Diagnostics faults = answered->exploration->explore(options.budget, options.threads,
                                                           ReviewOptions::Symmetry::never);
       !faults.empty()) {
     return faults;
   }
-  Inquiry inquiry(*answered->exploration, budget);
+  const review::Inquiry inquiry(*answered->exploration);
+  review::Facts facts(*answered->exploration);
   answered->forcing = review::forcing_of(game, claim);
   const StateSpace& space = answered->exploration->space();
-  const auto order = review::followers_first(inquiry);
+  const auto order = review::followers_first(space, facts);
   ClaimDefence result;
   for (const std::size_t role : claim.roles) result.claimants.push_back(game.roles()[role]);
   bool decided = true;
@@ -130,7 +129,7 @@ Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& n
     answered->goal = review::condition_of(inquiry, instance);
     answered->found = solving::can_force(space, answered->goal, answered->forcing, order, true);
     if (answered->found[0] == 0) {
-      result.about = instance.about;
+      result.choice = instance.choice;
       result.opponent = [answered](std::uint64_t seed) {
         return std::make_unique<DefendingOpponent>(answered, seed);
       };

@@ -109,15 +109,16 @@ Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool
   return result;
 }
 
-Conclusion Claims::ask(Inquiry& inquiry) const {
+Conclusion Claims::ask(Watchlist& list) const {
   std::vector<Conclusion> conclusions;
-  for (const Claim& claim : claims_) conclusions.push_back(ask_claim(inquiry, claim));
-  return [conclusions, this] {
+  for (const Claim& claim : claims_) conclusions.push_back(ask_claim(list, claim));
+  return [conclusions, this](Findings& findings) {
     std::vector<Answer> answers;
     for (std::size_t i = 0; i < conclusions.size(); ++i) {
-      for (Answer& answer : conclusions[i]()) {
+      for (Answer& answer : conclusions[i](findings)) {
         for (const std::string& unfit : claims_[i].unfit) {
-          answer.evidence += fmt::format("; nothing that the rules derive fits {}", unfit);
+          answer.evidence.remarks.push_back(
+              fmt::format("nothing that the rules derive matches {}", unfit));
           // It may hold for that reason alone.
           if (answer.verdict == Verdict::holds) answer.verdict = Verdict::suspicious;
         }

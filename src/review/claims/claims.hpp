@@ -21,8 +21,8 @@ class Claims {
   const Game& explored() const { return explored_; }
   const std::vector<Claim>& claims() const { return claims_; }
 
-  // To be called before the inquiry looks; what is given back after.
-  Conclusion ask(Inquiry& inquiry) const;
+  // The claims must outlive the conclusion.
+  Conclusion ask(Watchlist& list) const;
 
  private:
   explicit Claims(const Game& game) : explored_(game) {}

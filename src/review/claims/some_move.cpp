@@ -4,16 +4,16 @@
 
 namespace orchard::review {
 
-std::optional<SomeMove> SomeMove::of(Inquiry& inquiry) {
+std::optional<SomeMove> SomeMove::of(Watchlist& list) {
   constexpr std::size_t most_joints = 512;
   constexpr std::size_t most_gates = 10'000'000;  // of all copies
-  const circuit::GameNetwork& game = inquiry.game();
-  const circuit::ChoiceGroups& groups = inquiry.exploration().lanes().choice_groups();
+  const circuit::GameNetwork& game = list.game();
+  const circuit::ChoiceGroups& groups = list.exploration().lanes().choice_groups();
   const auto joints = explore::grouped_joints(groups);
   if (joints.empty() || joints.size() > most_joints) return std::nullopt;
   if (joints.size() * game.network.size() > most_gates) return std::nullopt;
-  SomeMove result(inquiry);
-  circuit::Network& network = inquiry.network();
+  SomeMove result(list);
+  circuit::Network& network = list.network();
   std::vector<Signal> all_can{!game.terminal};
   for (const auto& legal : game.legal) all_can.push_back(network.any(legal));
   const Signal open = network.all(std::move(all_can));
@@ -24,11 +24,11 @@ std::optional<SomeMove> SomeMove::of(Inquiry& inquiry) {
     }
     const Signal possible = network.all(std::move(all));
     if (possible != circuit::never)
-      result.joints_.push_back({possible, inquiry.with_moves(&joint)});
+      result.joints_.push_back({possible, list.with_moves(&joint)});
   }
-  result.joints_.push_back({!open, inquiry.with_moves(nullptr)});
+  result.joints_.push_back({!open, list.with_moves(nullptr)});
   result.others_ =
-      inquiry.watch_fault(network.both(open, explore::other_joints(network, groups, game.legal)));
+      list.watch_fault(network.both(open, explore::other_joints(network, groups, game.legal)));
   return result;
 }
 

@@ -1,7 +1,7 @@
 // Signals that ask what is done, as signals of positions alone: whether some joint move makes them
 // hold there. So they can be looked out for in positions, and proved to hold in none.
 //
-// Made before the inquiry looks; the inquiry must outlive it. Memory: a number for each joint move
+// Used while the watchlist is there, which it belongs to. Memory: a number for each joint move
 // and gate.
 #pragma once
 
@@ -9,14 +9,14 @@
 #include <vector>
 
 #include "circuit/network/copier.hpp"
-#include "review/inquiry/inquiry.hpp"
+#include "review/inquiry/list.hpp"
 
 namespace orchard::review {
 
 class SomeMove {
  public:
   // None if there are too many joint moves.
-  static std::optional<SomeMove> of(Inquiry& inquiry);
+  static std::optional<SomeMove> of(Watchlist& list);
 
   // That a signal of the game holds with some joint move that can be made; where none can be, that
   // it holds with none.
@@ -27,13 +27,13 @@ class SomeMove {
   std::size_t others() const { return others_; }
 
  private:
-  explicit SomeMove(Inquiry& inquiry) : inquiry_(&inquiry) {}
+  explicit SomeMove(const Inquiry& inquiry) : inquiry_(&inquiry) {}
   struct Joint {
     Signal possible;
     circuit::Copier with;
   };
 
-  Inquiry* inquiry_;
+  const Inquiry* inquiry_;
   std::vector<Joint> joints_;  // that none is made among them
   std::size_t others_ = 0;
 };

@@ -5,13 +5,14 @@
 
 #include "review/claims/claims.hpp"
 #include "review/claims/searched_claim.hpp"
-#include "review/inquiry/inquiry.hpp"
+#include "review/questions/questions.hpp"
 
 namespace orchard {
 
 using review::Conclusion;
 using review::Exploration;
-using review::Inquiry;
+using review::Findings;
+using review::Watchlist;
 
 namespace {
 
@@ -110,23 +111,22 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
       !faults.empty())
     return faults;
-  Inquiry inquiry(exploration, budget, options.solution);
+  Watchlist list(exploration);
   std::vector<Conclusion> conclusions;
   for (const Asked& question : asked_questions) {
     if (is_allowed(options.allow, question.id)) continue;
-    if (Conclusion conclusion = question.ask(inquiry)) conclusions.push_back(std::move(conclusion));
+    if (Conclusion conclusion = question.ask(list)) conclusions.push_back(std::move(conclusion));
   }
-  const Conclusion of_claims = claims->ask(inquiry);
-  inquiry.prepare_proofs();
-  inquiry.look();
+  const Conclusion of_claims = claims->ask(list);
+  Findings findings = std::move(list).look(budget, options.solution);
   Review review;
   for (const Conclusion& conclusion : conclusions) {
-    for (Answer& answer : conclusion()) {
+    for (Answer& answer : conclusion(findings)) {
       if (!is_allowed(options.allow, answer.id)) review.questions.push_back(std::move(answer));
     }
   }
-  review.claims = of_claims();
-  review.clauses = inquiry.clause_use();
+  review.claims = of_claims(findings);
+  review.clauses = findings.facts().clause_use();
   add_depths(exploration, review);
   review.positions = exploration.space().positions();
   review.classes = exploration.space().classes();
@@ -148,11 +148,10 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
       !faults.empty())
     return faults;
-  Inquiry inquiry(exploration, budget);
-  review::SearchedClaim search(inquiry, claims->claims().front());
-  inquiry.prepare_proofs();
-  inquiry.look();
-  Sought result = search.sought();
+  Watchlist list(exploration);
+  const review::SearchedClaim search(list, claims->claims().front());
+  Findings findings = std::move(list).look(budget);
+  Sought result = search.sought(findings);
   result.unfit = claims->claims().front().unfit;
   result.positions = exploration.positions();
   result.ending = exploration.looked_at_all() ? Ending::complete : exploration.ending();

@@ -387,26 +387,23 @@ std::uint64_t Exploration::depth_of(const Spot& spot) const {
   return std::get<SampledGames::Place>(spot).ply;
 }
 
-std::string Exploration::extent() const {
-  if (looked_at_all()) return fmt::format("in all {} positions", positions());
+Reach Exploration::reach() const {
+  if (looked_at_all()) return {Reach::Kind::every_position, positions()};
   if (sweep_) {
-    return fmt::format("in all {} positions up to depth {}; unknown beyond", sweep_->positions(),
-                       sweep_->depths().size() - 1);
+    return {Reach::Kind::depths, sweep_->positions(), sweep_->depths().size() - 1};
   }
-  return extent_up_to(last_whole_layer());
+  return reach_up_to(last_whole_layer());
 }
 
-std::string Exploration::extent_of_steps() const {
-  if (complete()) return fmt::format("in all {} positions", space_->positions());
+Reach Exploration::reach_of_steps() const {
+  if (complete()) return {Reach::Kind::every_position, space_->positions()};
   std::size_t depth = space_->depths().size();
   while (depth > 0 && end_of_layer(depth - 1) > space_->expanded()) --depth;
-  return depth == 0 ? "as far as was looked" : extent_up_to(depth - 1);
+  return depth == 0 ? Reach{Reach::Kind::some_positions} : reach_up_to(depth - 1);
 }
 
-std::string Exploration::extent_up_to(std::size_t depth) const {
-  if (depth == 0) return "at the start; unknown beyond";
-  return fmt::format("in all {} positions up to depth {}; unknown beyond",
-                     space_->positions(0, end_of_layer(depth)), depth);
+Reach Exploration::reach_up_to(std::size_t depth) const {
+  return {Reach::Kind::depths, space_->positions(0, end_of_layer(depth)), depth};
 }
 
 Budget with_defaults(Budget budget) {

@@ -110,11 +110,9 @@ class Exploration {
   // The move numbers of the joint move that a step makes.
   std::vector<std::uint32_t> joint_of(const Legal& legal, std::size_t step) const;
 
-  // What the answer is about, for its evidence: "in all 2545 positions", or "in all 98231 positions
-  // up to depth 11; unknown beyond".
-  std::string extent() const;
-  // The same of what depends on joint moves too.
-  std::string extent_of_steps() const;
+  // How far an answer about positions reaches, and one that depends on joint moves too.
+  Reach reach() const;
+  Reach reach_of_steps() const;
 
  private:
   std::vector<Sighting> look_at_explored(const explore::Watch& watch) const;
@@ -122,7 +120,7 @@ class Exploration {
              std::vector<Sighting>& sightings);
   StateSpace::Number end_of_layer(std::size_t depth) const;
   std::size_t last_whole_layer() const;  // all positions of it were found
-  std::string extent_up_to(std::size_t depth) const;
+  Reach reach_up_to(std::size_t depth) const;
   double layer_beyond() const;
   explore::SymmetryGroup useful_symmetry() const;
   std::vector<std::vector<std::uint32_t>> joints_to(const Spot& spot) const;  // not explored

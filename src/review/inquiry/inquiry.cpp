@@ -6,8 +6,8 @@
 
 namespace orchard::review {
 
-circuit::Copier Inquiry::with_moves(const std::vector<std::uint32_t>* joint) {
-  circuit::Copier result(game().network, network_);
+circuit::Copier Inquiry::with_moves(const std::vector<std::uint32_t>* joint) const {
+  circuit::Copier result(game().network, network());
   for (const Signal fluent : game().fluents) result.put(fluent, fluent);
   for (std::size_t role = 0; role < game().does.size(); ++role) {
     for (std::uint32_t m = 0; m < game().does[role].size(); ++m) {
@@ -18,57 +18,66 @@ circuit::Copier Inquiry::with_moves(const std::vector<std::uint32_t>* joint) {
   return result;
 }
 
-std::vector<Signal> Inquiry::next_after(const std::vector<std::uint32_t>& joint) {
+std::vector<Signal> Inquiry::next_after(const std::vector<std::uint32_t>& joint) const {
   circuit::Copier copy = with_moves(&joint);
   std::vector<Signal> result;
   for (const Signal next : game().next) result.push_back(copy(next));
   return result;
 }
 
-void Inquiry::prepare_proofs() {
-  if (exploration_.complete()) return;
-  const ground::GroundProgram& ground = exploration_.ground();
-  const circuit::GameNetwork& game = exploration_.lanes().network();
-  for (prove::FluentGroup& group : prove::suggested_groups(ground, game, network_)) {
+void Watchlist::watch_what_helps_proofs() {
+  if (exploration().complete()) return;
+  const ground::GroundProgram& ground = exploration().ground();
+  for (prove::FluentGroup& group : prove::suggested_groups(ground, game(), network())) {
     const std::size_t several = watch(group.several);
     const std::size_t none = watch(group.none);
-    groups_.push_back({std::move(group), several, none});
+    watches_.groups.push_back({std::move(group), several, none});
   }
-  for (const Signal pair : prove::suggested_pairs(ground, game, network_)) {
-    hints_.push_back(watch(pair));
+  for (const Signal pair : prove::suggested_pairs(ground, game(), network())) {
+    watches_.hints.push_back(watch(pair));
   }
   prove::CountCollector counts(ground);
-  exploration_.sample([&](std::span<const std::uint64_t> rows,
-                          std::span<const SampledGames::Place> places,
-                          const LaneEvaluator&) { counts.look(rows, places.size()); });
-  for (const Signal fault : counts.faults(game, network_)) hints_.push_back(watch(fault));
+  exploration().sample([&](std::span<const std::uint64_t> rows,
+                           std::span<const SampledGames::Place> places,
+                           const LaneEvaluator&) { counts.look(rows, places.size()); });
+  for (const Signal fault : counts.faults(game(), network())) watches_.hints.push_back(watch(fault));
 }
 
-void Inquiry::look() {
-  sightings_ = exploration_.look(network_, signals_);
-  never_.resize(signals_.size());
+Findings Watchlist::look(const Budget& budget, std::optional<Solution> solution) && {
+  watch_what_helps_proofs();
+  Watches watches = std::move(watches_);
+  return Findings(std::move(*this), std::move(watches), budget, std::move(solution));
 }
+
+Findings::Findings(Inquiry&& inquiry, Watches&& watches, const Budget& budget,
+                   std::optional<Solution> solution)
+    : Inquiry(std::move(inquiry)),
+      watches_(std::move(watches)),
+      budget_(budget),
+      facts_(exploration(), std::move(solution)),
+      sightings_(exploration().look(network(), watches_.signals)),
+      never_(watches_.signals.size()) {}
 
 // A fault that was seen nowhere may be nowhere, and may help to prove the rest.
-prove::Induction& Inquiry::induction() {
+prove::Induction& Findings::induction() {
   if (induction_) return *induction_;
   prove::InductionLimits limits;
   limits.enough = [budget = budget_, clock = Stopwatch(budget_)] {
     return budget.stop.stop_requested() || (budget.seconds && clock.seconds() >= *budget.seconds);
   };
-  induction_ = std::make_unique<prove::Induction>(exploration_.lanes().network(), network_,
-                                                  exploration_.ground().initial(), limits);
+  induction_ = std::make_unique<prove::Induction>(exploration().lanes().network(), network(),
+                                                  exploration().ground().initial(), limits);
   // First the faults with the groups that the start suggests most.
   const auto unseen = [&](std::span<const std::size_t> watches) {
     std::vector<Signal> result;
     for (const std::size_t s : watches) {
-      if (!sightings_[s].first) result.push_back(signals_[s]);
+      if (!sightings_[s].first) result.push_back(watches_.signals[s]);
     }
     return result;
   };
-  std::vector<std::size_t> first = faults_;
-  std::vector<std::size_t> further = hints_;
-  for (const SuggestedGroup& suggested : groups_) {
+  std::vector<std::size_t> first = watches_.faults;
+  std::vector<std::size_t> further = watches_.hints;
+  for (const Watches::SuggestedGroup& suggested : watches_.groups) {
     std::vector<std::size_t>& stage = suggested.group.one_at_start ? first : further;
     stage.push_back(suggested.several);
     stage.push_back(suggested.none);
@@ -78,26 +87,26 @@ prove::Induction& Inquiry::induction() {
   return *induction_;
 }
 
-bool Inquiry::never(std::size_t number) {
-  if (signals_[number] == circuit::never) return true;
+bool Findings::never(std::size_t number) {
+  if (watches_.signals[number] == circuit::never) return true;
   if (sightings_[number].first) return false;
   std::optional<bool>& answer = never_[number];
-  if (!answer) answer = is_never(signals_[number]);
+  if (!answer) answer = is_never(watches_.signals[number]);
   return *answer;
 }
 
-const std::optional<prove::EndingProof>& Inquiry::ending_proof() {
+const std::optional<prove::EndingProof>& Findings::ending_proof() {
   if (ending_proof_) return *ending_proof_;
   std::vector<prove::FluentGroup> exclusive;
-  for (const SuggestedGroup& suggested : groups_) {
+  for (const Watches::SuggestedGroup& suggested : watches_.groups) {
     if (never(suggested.several)) exclusive.push_back(suggested.group);
   }
-  prove::StepCollector collector(exploration_.ground().fluents().size());
-  exploration_.sample([&](std::span<const std::uint64_t> rows,
+  prove::StepCollector collector(exploration().ground().fluents().size());
+  exploration().sample([&](std::span<const std::uint64_t> rows,
                           std::span<const SampledGames::Place> places,
                           const LaneEvaluator&) { collector.look(rows, places); });
-  ending_proof_ = prove::prove_ending(induction(), exploration_.ground(),
-                                      exploration_.lanes().network(), exclusive, collector.steps());
+  ending_proof_ = prove::prove_ending(induction(), exploration().ground(),
+                                      exploration().lanes().network(), exclusive, collector.steps());
   return *ending_proof_;
 }
 

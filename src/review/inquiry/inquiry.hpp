@@ -1,59 +1,93 @@
-// One review in the making: questions put signals on a watch, all are looked for in one pass, then
-// each question concludes.
+// One review in the making. A question is asked in two steps with a type for each, so that neither
+// can be taken at the wrong time: `Watchlist` takes what is to be looked out for, looking makes
+// `Findings` of it, and from these the question concludes.
+//
+// What both have in common is the `Inquiry`: the exploration, and a network to which gates may be
+// added at any time. `Facts` are worked out once for all who ask. One thread.
 #pragma once
 
 #include <functional>
+#include <memory>
 #include <string>
 #include <vector>
 
 #include "circuit/network/copier.hpp"
-#include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
-#include "orchard/solve.hpp"
 #include "prove/ending.hpp"
-#include "review/inquiry/endings.hpp"
 #include "review/inquiry/exploration.hpp"
+#include "review/inquiry/facts.hpp"
 
 namespace orchard::review {
 
 class Inquiry {
  public:
-  // `budget`: of time, for proofs, beside what exploring took. `solution`: best play, if known.
-  Inquiry(Exploration& exploration, Budget budget, std::optional<Solution> solution = {})
-      : exploration_(exploration),
-        budget_(std::move(budget)),
-        network_(exploration.lanes().network().network) {
-    if (solution) best_play_ = std::move(solution);
-  }
+  explicit Inquiry(Exploration& exploration)
+      : exploration_(&exploration),
+        network_(std::make_unique<circuit::Network>(exploration.lanes().network().network)) {}
 
-  Exploration& exploration() const { return exploration_; }
-  const circuit::GameNetwork& game() const { return exploration_.lanes().network(); }
-  circuit::Network& network() { return network_; }  // gates may be added
+  Exploration& exploration() const { return *exploration_; }
+  const circuit::GameNetwork& game() const { return exploration_->lanes().network(); }
+  // Gates may be added; stays where it is when the inquiry is moved.
+  circuit::Network& network() const { return *network_; }
 
   // Copies signals of the game with a joint move made, a number for each role, or none if null; and
   // the fluents that hold after one.
-  circuit::Copier with_moves(const std::vector<std::uint32_t>* joint);
-  std::vector<Signal> next_after(const std::vector<std::uint32_t>& joint);
+  circuit::Copier with_moves(const std::vector<std::uint32_t>* joint) const;
+  std::vector<Signal> next_after(const std::vector<std::uint32_t>& joint) const;
 
-  // Looks out for positions in which a signal holds; its number for `sighting`.
+ private:
+  Exploration* exploration_;
+  std::unique_ptr<circuit::Network> network_;
+};
+
+class Findings;
+
+// What is looked out for, by number.
+struct Watches {
+  struct SuggestedGroup {
+    prove::FluentGroup group;
+    std::size_t several = 0;  // the number of its watch
+    std::size_t none = 0;
+  };
+  std::vector<Signal> signals;
+  std::vector<std::size_t> faults;     // that no position should show
+  std::vector<std::size_t> hints;      // that may help to prove them, or be proved then
+  std::vector<SuggestedGroup> groups;  // nothing where every position is explored
+};
+
+class Watchlist : public Inquiry {
+ public:
+  using Inquiry::Inquiry;
+
+  // Looks out for positions in which a signal holds; its number for `Findings::sighting`.
   std::size_t watch(Signal signal) {
-    signals_.push_back(signal);
-    return signals_.size() - 1;
+    watches_.signals.push_back(signal);
+    return watches_.signals.size() - 1;
   }
   // The same of a signal that no position should show, where proofs may help one another.
   std::size_t watch_fault(Signal signal) {
-    faults_.push_back(signals_.size());
+    watches_.faults.push_back(watches_.signals.size());
     return watch(signal);
   }
   // The same of one that some position should show: if none does, that may be proved too.
   std::size_t watch_hope(Signal signal) {
-    hints_.push_back(signals_.size());
+    watches_.hints.push_back(watches_.signals.size());
     return watch(signal);
   }
-  // Puts on watch what may help proofs; needed for the proofs below, before looking.
-  void prepare_proofs();
-  // Looks for all of them in one pass.
-  void look();
+
+  // Looks for all of it in one pass, and for what may help proofs. `budget`: of time, for proofs,
+  // beside what exploring took. `solution`: best play, if known.
+  Findings look(const Budget& budget, std::optional<Solution> solution = {}) &&;
+
+ private:
+  friend class Findings;
+  void watch_what_helps_proofs();
+
+  Watches watches_;
+};
+
+class Findings : public Inquiry {
+ public:
   const Exploration::Sighting& sighting(std::size_t number) const { return sightings_[number]; }
 
   // Where not every position is explored: whether a signal on watch is proved to hold in no
@@ -63,61 +97,27 @@ class Inquiry {
   // And a proof that every line of play ends; none if none was found.
   const std::optional<prove::EndingProof>& ending_proof();
 
-  // The clauses of the description, and which ever took part; worked out at the first call.
-  const std::vector<ClauseUse>& clause_use();
-
-  // What several questions need, worked out at the first call: explored positions with followers
-  // first; 10 000 random games; best play, where that takes about a
-  // second or is known.
-  const EndOrder& ends();
-  const Result<PlayoutStatistics>& random_play();
-  const std::optional<Solution>& best_play();
+  Facts& facts() { return facts_; }
 
  private:
+  friend class Watchlist;
+  Findings(Inquiry&& inquiry, Watches&& watches, const Budget& budget,
+           std::optional<Solution> solution);
   prove::Induction& induction();
 
-  Exploration& exploration_;
+  Watches watches_;
   Budget budget_;
-  circuit::Network network_;
-  std::vector<Signal> signals_;
-  std::vector<std::size_t> faults_;  // watches of them
-  std::vector<std::size_t> hints_;   // watches of what may help to prove them, or be proved then
+  Facts facts_;
   std::vector<Exploration::Sighting> sightings_;
-  struct SuggestedGroup {
-    prove::FluentGroup group;
-    std::size_t several = 0;  // the number of its watch
-    std::size_t none = 0;
-  };
-  std::vector<SuggestedGroup> groups_;  // nothing where every position is explored
   std::unique_ptr<prove::Induction> induction_;
   std::vector<std::optional<bool>> never_;  // by watch, once asked
   std::optional<std::optional<prove::EndingProof>> ending_proof_;
-  std::optional<std::vector<ClauseUse>> clause_use_;
-  std::optional<EndOrder> ends_;
-  std::optional<Result<PlayoutStatistics>> random_play_;
-  std::optional<std::optional<Solution>> best_play_;
 };
 
-// A question is asked before the positions are looked at, and answers after.
-using Conclusion = std::function<std::vector<Answer>()>;
-using Question = Conclusion (*)(Inquiry&);
-
-Conclusion ask_opens(Inquiry& inquiry);
-Conclusion ask_ends(Inquiry& inquiry);
-Conclusion ask_moves(Inquiry& inquiry);
-Conclusion ask_winnable(Inquiry& inquiry);
-Conclusion ask_scored(Inquiry& inquiry);
-Conclusion ask_single_valued(Inquiry& inquiry);
-Conclusion ask_settled(Inquiry& inquiry);
-Conclusion ask_effect(Inquiry& inquiry);
-Conclusion ask_dead(Inquiry& inquiry);
-Conclusion ask_declared(Inquiry& inquiry);
-Conclusion ask_turns(Inquiry& inquiry);
-Conclusion ask_draws(Inquiry& inquiry);
-Conclusion ask_balance(Inquiry& inquiry);
-Conclusion ask_alike(Inquiry& inquiry);
-Conclusion ask_sum(Inquiry& inquiry);
-Conclusion ask_outcomes(Inquiry& inquiry);
+// A question: what it wants watched, and what it makes of the findings. No conclusion if it does
+// not apply to the game.
+using Conclusion = std::function<std::vector<Answer>(Findings&)>;
+using Question = Conclusion (*)(Watchlist&);
 
 // Something that should be found nowhere.
 struct Watched {
@@ -125,16 +125,16 @@ struct Watched {
   std::size_t number = 0;  // of its watch
 };
 // The one that shows after the fewest plies; null if none does.
-const Watched* soonest(const Inquiry& inquiry, const std::vector<Watched>& watched);
+const Watched* soonest(const Findings& findings, const std::vector<Watched>& watched);
 
 std::string plies_text(std::size_t count);  // "1 ply", "2 plies"
 
 // A failure met at a place.
-Answer failure(const Inquiry& inquiry, std::string id, const Exploration::Sighting& sighting,
-               std::string evidence);
+Answer failure(const Findings& findings, std::string id, const Exploration::Sighting& sighting,
+               Evidence evidence);
 // What was looked for was found nowhere: it holds if every position was looked at or a proof is
 // found, else it is unknown beyond. The evidence is `what` and how far that reaches.
-Answer nowhere(Inquiry& inquiry, std::string id, std::string what,
+Answer nowhere(Findings& findings, std::string id, std::string what,
                const std::vector<Watched>& watched);
 
 }  // namespace orchard::review

@@ -4,7 +4,7 @@
 #include <algorithm>
 
 #include "explore/symmetry/symmetry.hpp"
-#include "review/inquiry/inquiry.hpp"
+#include "review/questions/questions.hpp"
 
 namespace orchard::review {
 
@@ -47,18 +47,18 @@ bool keeps_moves(const explore::Automorphism& renaming) {
 
 }  // namespace
 
-Conclusion ask_alike(Inquiry& inquiry) {
-  const Exploration& exploration = inquiry.exploration();
+Conclusion ask_alike(Watchlist& list) {
+  const Exploration& exploration = list.exploration();
   std::vector<std::size_t> players;
   for (const Role& role : exploration.game().roles()) {
     if (!role.is_chance()) players.push_back(role.index());
   }
   if (players.size() < 2) return nullptr;
-  return [&exploration, players] {
+  return [&exploration, players](Findings& findings) {
     const auto whole = LaneGame::instantiate(*GameAccess::core(exploration.game()), false,
                                              ground::Splitting::none());
     if (!whole) {
-      return std::vector{Answer{"alike", Verdict::described, "not known: the rules are too large"}};
+      return std::vector{Answer{"alike", Verdict::described, {"not known: the rules are too large"}}};
     }
     const GroundProgram& ground = **whole;
     explore::SymmetryFinder finder(ground);
@@ -79,15 +79,15 @@ Conclusion ask_alike(Inquiry& inquiry) {
             "{}{} and {} are alike{}{}", text.empty() ? "" : "; ",
             exploration.game().roles()[players[i]].name(),
             exploration.game().roles()[players[j]].name(),
-            start_after(ground, *found) == Start::same ? "" : " but for whose turn it is",
-            keeps_moves(*found) ? "" : ", by other moves");
+            start_after(ground, *found) == Start::same ? "" : " except for whose turn it is",
+            keeps_moves(*found) ? "" : ", with moves renamed");
       }
     }
     if (text.empty()) {
-      text = all_looked_at ? "no renaming of moves and fluents makes one role another"
+      text = all_looked_at ? "no two roles have the same rules, not even with moves and fluents renamed"
                            : "not known: the rules are too large to look for a renaming";
     }
-    return std::vector{Answer{"alike", Verdict::described, text}};
+    return std::vector{Answer{"alike", Verdict::described, {text}}};
   };
 }
 

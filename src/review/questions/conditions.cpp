@@ -14,8 +14,8 @@ namespace {
 using rules::Literal;
 
 // The rules of the game itself: what claims add stands behind.
-const rules::Description& rules_of(const Inquiry& inquiry) {
-  return GameAccess::core(inquiry.exploration().game())->program().description();
+const rules::Description& rules_of(const Findings& findings) {
+  return GameAccess::core(findings.exploration().game())->program().description();
 }
 
 // What tells the conditions of a clause apart once it has no variables: the relation, and of `true`
@@ -79,10 +79,10 @@ std::vector<Candidate> candidates_of(const ground::GroundProgram& ground,
 
 class Conditions {
  public:
-  explicit Conditions(Inquiry& inquiry)
-      : inquiry_(inquiry),
-        ground_(inquiry.exploration().ground()),
-        description_(rules_of(inquiry)) {}
+  explicit Conditions(Findings& findings)
+      : findings_(findings),
+        ground_(findings.exploration().ground()),
+        description_(rules_of(findings)) {}
 
   std::vector<Note> idle();
 
@@ -93,9 +93,9 @@ class Conditions {
     if (known.empty()) known = name_of(ground_.text(atom));
     return known;
   }
-  Signal signal(ground::AtomId atom) const { return inquiry_.game().atoms[ground::index_of(atom)]; }
+  Signal signal(ground::AtomId atom) const { return findings_.game().atoms[ground::index_of(atom)]; }
 
-  Inquiry& inquiry_;
+  Findings& findings_;
   const ground::GroundProgram& ground_;
   const rules::Description& description_;
   std::vector<std::vector<Candidate>> candidates_;  // by clause
@@ -128,7 +128,7 @@ void Conditions::add_instance(const ground::GroundClause& clause) {
 }
 
 std::vector<Note> Conditions::idle() {
-  const std::vector<ClauseUse>& uses = inquiry_.clause_use();
+  const std::vector<ClauseUse>& uses = findings_.facts().clause_use();
   for (std::size_t c = 0; c < uses.size(); ++c) {
     candidates_.push_back(uses[c].used
                               ? candidates_of(ground_, description_, description_.clauses()[c])
@@ -146,10 +146,10 @@ std::vector<Note> Conditions::idle() {
     for (Candidate& candidate : candidates_[c]) {
       if (candidate.excluded.empty()) continue;
       literals.push_back(candidate.literal);
-      signals.push_back(inquiry_.network().any_of_all(std::move(candidate.excluded)));
+      signals.push_back(findings_.network().any_of_all(std::move(candidate.excluded)));
     }
   }
-  const std::vector<bool> met = which_are_met(inquiry_.exploration(), inquiry_.network(), signals);
+  const std::vector<bool> met = which_are_met(findings_.exploration(), findings_.network(), signals);
   // A condition of several clauses, one for each way its rule's alternatives can be satisfied, is
   // idle if it is so in all of them.
   std::set<syntax::NodeIndex> needed;
@@ -168,9 +168,9 @@ std::vector<Note> Conditions::idle() {
 
 }  // namespace
 
-std::vector<Note> unused_rules(Inquiry& inquiry) {
-  const rules::Description& description = rules_of(inquiry);
-  const std::vector<ClauseUse>& uses = inquiry.clause_use();
+std::vector<Note> unused_rules(Findings& findings) {
+  const rules::Description& description = rules_of(findings);
+  const std::vector<ClauseUse>& uses = findings.facts().clause_use();
   std::vector<bool> rule_used(description.rules().size(), false);
   std::set<syntax::NodeIndex> conditions_used;
   for (std::size_t c = 0; c < uses.size(); ++c) {
@@ -206,9 +206,9 @@ std::vector<Note> unused_rules(Inquiry& inquiry) {
   return result;
 }
 
-std::vector<Note> idle_conditions(Inquiry& inquiry) {
-  if (!inquiry.exploration().complete()) return {};
-  return Conditions(inquiry).idle();
+std::vector<Note> idle_conditions(Findings& findings) {
+  if (!findings.exploration().complete()) return {};
+  return Conditions(findings).idle();
 }
 
 }  // namespace orchard::review

@@ -4,53 +4,15 @@
 #include <algorithm>
 #include <set>
 
-#include "review/inquiry/inquiry.hpp"
 #include "review/inquiry/value_groups.hpp"
+#include "review/questions/questions.hpp"
 
 namespace orchard::review {
 
 using rules::Keyword;
 
-namespace {
-
-// The instances of a relation that does not depend on the position.
-std::vector<std::vector<Term>> instances(const Exploration& exploration, Keyword keyword) {
-  const GameCore& core = *GameAccess::core(exploration.game());
-  const auto relation = core.program().description().find(keyword);
-  if (!relation) return {};
-  GameCore::Lease evaluator(core, true);
-  evaluator->set_position(GameAccess::state(exploration.game().initial()).fluents());
-  const logic::Table& table = evaluator->reference().instances(*relation);
-  std::vector<std::vector<Term>> result;
-  for (std::uint32_t r = 0; r < table.rows(); ++r) {
-    std::vector<Term>& row = result.emplace_back();
-    for (const TermId term : std::span(table.row(r), table.arity())) {
-      row.push_back(core.terms().term(term));
-    }
-  }
-  return result;
-}
-
-}  // namespace
-
-std::vector<Term> declared_fluents(const Exploration& exploration) {
-  std::vector<Term> result;
-  for (auto& row : instances(exploration, Keyword::base)) result.push_back(std::move(row[0]));
-  return result;
-}
-
-std::vector<std::vector<Term>> declared_moves(const Exploration& exploration) {
-  std::vector<std::vector<Term>> result(exploration.game().roles().size());
-  for (auto& row : instances(exploration, Keyword::input)) {
-    if (const auto role = exploration.game().role(row[0].to_string())) {
-      result[role->index()].push_back(std::move(row[1]));
-    }
-  }
-  return result;
-}
-
-Conclusion ask_declared(Inquiry& inquiry) {
-  const Exploration& exploration = inquiry.exploration();
+Conclusion ask_declared(Watchlist& list) {
+  const Exploration& exploration = list.exploration();
   const rules::Description& description =
       GameAccess::core(exploration.game())->program().description();
   std::vector<Watched> asked;
@@ -63,8 +25,8 @@ Conclusion ask_declared(Inquiry& inquiry) {
     for (std::size_t f = 0; f < ground.fluents().size(); ++f) {
       const Term term = ground.terms().term(ground.fluents()[f].term);
       if (known.contains(term)) continue;
-      asked.push_back({fmt::format("{} comes to be, and no base declares it", term.to_string()),
-                       inquiry.watch_fault(inquiry.game().fluents[f])});
+      asked.push_back({fmt::format("{} can hold, but base does not declare it", term.to_string()),
+                       list.watch_fault(list.game().fluents[f])});
     }
   }
   if (input) {
@@ -74,29 +36,29 @@ Conclusion ask_declared(Inquiry& inquiry) {
       for (std::size_t m = 0; m < ground.moves()[role].size(); ++m) {
         const Term term = ground.terms().term(ground.moves()[role][m].term);
         if (known.contains(term)) continue;
-        asked.push_back({fmt::format("{} becomes legal for {}, and no input declares it",
+        asked.push_back({fmt::format("{} can be legal for {}, but input does not declare it",
                                      term.to_string(), exploration.game().roles()[role].name()),
-                         inquiry.watch_fault(inquiry.game().legal[role][m])});
+                         list.watch_fault(list.game().legal[role][m])});
       }
     }
   }
-  return [&inquiry, asked, base, input] {
-    if (const Watched* first = soonest(inquiry, asked)) {
+  return [asked, base, input](Findings& findings) {
+    if (const Watched* first = soonest(findings, asked)) {
       return std::vector{
-          failure(inquiry, "declared", inquiry.sighting(first->number), first->what)};
+          failure(findings, "declared", findings.sighting(first->number), {first->what})};
     }
     if (!base && !input) {
       return std::vector{
-          Answer{"declared", Verdict::described, "no base and no input in the rules"}};
+          Answer{"declared", Verdict::described, {"the rules have neither base nor input"}}};
     }
-    const std::string what =
-        fmt::format("{}{}{} declare{} all that happens", base ? "base" : "",
-                    base && input ? " and " : "", input ? "input" : "", base && input ? "" : "s");
+    const std::string what = base && input ? "base and input declare every fluent and move that occurs"
+                             : base        ? "base declares every fluent that occurs"
+                                           : "input declares every move that occurs";
     // Whatever is not declared cannot come to be by the rules alone, if nothing is on watch.
     if (asked.empty()) {
-      return std::vector{Answer{"declared", Verdict::holds, what + ", whatever is played"}};
+      return std::vector{Answer{"declared", Verdict::holds, {what + ", by the rules alone"}}};
     }
-    return std::vector{nowhere(inquiry, "declared", what, asked)};
+    return std::vector{nowhere(findings, "declared", what, asked)};
   };
 }
 

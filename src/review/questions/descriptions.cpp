@@ -7,8 +7,8 @@
 #include <set>
 
 #include "explore/sampling/joint_moves.hpp"
-#include "review/inquiry/inquiry.hpp"
 #include "review/inquiry/turn_order.hpp"
+#include "review/questions/questions.hpp"
 
 namespace orchard::review {
 
@@ -79,8 +79,8 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
   if (counts.plies.empty()) return "nobody ever moves";
   if (counts.plies.size() == 1) {
     const auto& who = counts.plies.begin()->first;
-    if (who.size() == 1) return name(who) + " moves alone, every ply";
-    return name(who) + " move at once, every ply";
+    if (who.size() == 1) return name(who) + " moves every ply";
+    return name(who) + " move at once every ply";
   }
   const std::uint64_t all =
       std::accumulate(counts.plies.begin(), counts.plies.end(), std::uint64_t{0},
@@ -110,7 +110,7 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
       for (const auto& [pair, count] : counts.after) followed += pair.first == who ? count : 0;
       if (again != counts.after.end() && followed > 0) {
         part += fmt::format(
-            ", and again after itself in {} of its plies",
+            ", and goes again in {} of its plies",
             percent(static_cast<double>(again->second) / static_cast<double>(followed)));
       }
       parts.push_back(part);
@@ -121,7 +121,7 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
   for (const auto& [role, turns] : counts.only_one) {
     if (exploration.is_chance(role) || turns.first == 0) continue;
     text += fmt::format(
-        "; {} has one move only in {} of its turns", exploration.game().roles()[role].name(),
+        "; {} has only one move in {} of its turns", exploration.game().roles()[role].name(),
         percent(static_cast<double>(turns.first) / static_cast<double>(turns.second)));
   }
   return text;
@@ -162,42 +162,19 @@ std::vector<std::vector<Term>> goals_of(const Exploration& exploration,
 
 }  // namespace
 
-const Result<PlayoutStatistics>& Inquiry::random_play() {
-  if (!random_play_) {
-    PlayoutOptions options;
-    options.games = 10'000;
-    options.plies = 1'000;
-    random_play_ = run_playouts(exploration_.game(), options);
-  }
-  return *random_play_;
-}
-
-const std::optional<Solution>& Inquiry::best_play() {
-  if (best_play_) return *best_play_;
-  constexpr Number most = 400'000;
-  best_play_.emplace();
-  if (!exploration_.complete() || exploration_.space().positions() > most) return *best_play_;
-  SolveOptions options;
-  options.budget.positions = most + 1;
-  options.way = SolveOptions::Way::all;
-  auto solution = solve(exploration_.game(), options);
-  if (solution && solution->complete()) *best_play_ = *solution;
-  return *best_play_;
-}
-
-Conclusion ask_turns(Inquiry& inquiry) {
-  return [&inquiry] {
-    Exploration& exploration = inquiry.exploration();
+Conclusion ask_turns(Watchlist& list) {
+  return [](Findings& findings) {
+    Exploration& exploration = findings.exploration();
     return std::vector{
-        Answer{"turns", Verdict::described, turns_in_words(exploration, count_turns(exploration))}};
+        Answer{"turns", Verdict::described, {turns_in_words(exploration, count_turns(exploration))}}};
   };
 }
 
 namespace {
 
 // An end that gives all players the same.
-Signal drawn_end(Inquiry& inquiry) {
-  const Exploration& exploration = inquiry.exploration();
+Signal drawn_end(Watchlist& list) {
+  const Exploration& exploration = list.exploration();
   const auto& goals = exploration.ground().goals();
   const std::vector<std::size_t> who = players(exploration);
   std::vector<std::vector<Signal>> ways;
@@ -210,42 +187,44 @@ Signal drawn_end(Inquiry& inquiry) {
       all.push_back(
           same == goals[role].end()
               ? circuit::never
-              : inquiry.game().goals[role][static_cast<std::size_t>(same - goals[role].begin())]);
+              : list.game().goals[role][static_cast<std::size_t>(same - goals[role].begin())]);
     }
   }
-  return inquiry.network().both(inquiry.game().terminal,
-                                inquiry.network().any_of_all(std::move(ways)));
+  return list.network().both(list.game().terminal,
+                                list.network().any_of_all(std::move(ways)));
 }
 
 }  // namespace
 
-Conclusion ask_draws(Inquiry& inquiry) {
-  const Exploration& exploration = inquiry.exploration();
+Conclusion ask_draws(Watchlist& list) {
+  const Exploration& exploration = list.exploration();
   if (players(exploration).size() < 2) return nullptr;
-  const std::size_t draw = inquiry.watch(drawn_end(inquiry));
-  return [&inquiry, &exploration, draw] {
-    const auto& first = inquiry.sighting(draw).first;
+  const std::size_t draw = list.watch(drawn_end(list));
+  return [&exploration, draw](Findings& findings) {
+    const auto& first = findings.sighting(draw).first;
     Answer answer{"draws", Verdict::described, {}};
+    Evidence& evidence = answer.evidence;
     if (first && Exploration::is_shortest(*first)) {
-      answer.evidence = fmt::format("a draw can happen, after {} at the soonest",
-                                    plies_text(exploration.depth_of(*first)));
+      evidence.finding = fmt::format("draws are possible, the first after {}",
+                                     plies_text(exploration.depth_of(*first)));
     } else if (exploration.looked_at_all()) {
-      answer.evidence = "no draw can happen";
+      evidence.finding = "no draw is possible";
       return std::vector{answer};
     } else {
-      answer.evidence = "no draw " + exploration.extent();
+      evidence.finding = first ? "draws are possible" : "no draw was met";
+      evidence.reach = first ? Reach{} : exploration.reach();
     }
-    if (const auto& random = inquiry.random_play()) {
+    if (const auto& random = findings.facts().random_play()) {
       std::uint64_t draws = 0;
       for (const auto& [goals, games] : random->outcomes) {
         draws += is_draw(exploration, goals) ? games : 0;
       }
-      answer.evidence +=
-          fmt::format("; {} of {} random games",
+      evidence.remarks.push_back(
+          fmt::format("{} of {} random games are drawn",
                       percent(static_cast<double>(draws) / static_cast<double>(random->playouts)),
-                      random->playouts);
+                      random->playouts));
     }
-    if (const auto& solution = inquiry.best_play(); solution && !solution->secures()) {
+    if (const auto& solution = findings.facts().best_play(); solution && !solution->secures()) {
       constexpr double same = 1e-6;
       double least = 100;
       double most = 0;
@@ -255,17 +234,17 @@ Conclusion ask_draws(Inquiry& inquiry) {
         least = std::min(least, value);
         most = std::max(most, value);
       }
-      answer.evidence +=
-          most - least < same ? "; under best play all get the same" : "; best play is no draw";
+      evidence.remarks.emplace_back(most - least < same ? "best play is a draw"
+                                                        : "best play is not a draw");
     }
     return std::vector{answer};
   };
 }
 
-Conclusion ask_balance(Inquiry& inquiry) {
-  return [&inquiry] {
-    const Exploration& exploration = inquiry.exploration();
-    const auto& random = inquiry.random_play();
+Conclusion ask_balance(Watchlist& list) {
+  return [](Findings& findings) {
+    const Exploration& exploration = findings.exploration();
+    const auto& random = findings.facts().random_play();
     std::string text;
     const auto add = [&](std::string_view how, auto&& of_role) {
       text += text.empty() ? "" : "; ";
@@ -286,14 +265,15 @@ Conclusion ask_balance(Inquiry& inquiry) {
         return fmt::format("{:.1f}", sum / static_cast<double>(random->finished()));
       });
     }
-    if (const auto& solution = inquiry.best_play()) {
-      add(solution->secures() ? "to be had against all others together" : "under best play",
+    if (const auto& solution = findings.facts().best_play()) {
+      add(solution->secures() ? "guaranteed against all others" : "under best play",
           [&](std::size_t role) {
             return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
                                                           exploration.game().roles()[role]));
           });
     }
-    return std::vector{Answer{"balance", Verdict::described, text.empty() ? "no game ends" : text}};
+    return std::vector{
+        Answer{"balance", Verdict::described, {text.empty() ? "no random game ended" : text}}};
   };
 }
 
@@ -306,9 +286,9 @@ struct Sum {
 };
 
 // For each choice of one goal a player, if they are not too many.
-std::optional<std::vector<Sum>> watched_sums(Inquiry& inquiry) {
+std::optional<std::vector<Sum>> watched_sums(Watchlist& list) {
   constexpr std::size_t most = 100;
-  const Exploration& exploration = inquiry.exploration();
+  const Exploration& exploration = list.exploration();
   std::vector<std::vector<std::uint32_t>> values;
   std::size_t choices = 1;
   for (const std::size_t role : players(exploration)) {
@@ -319,27 +299,27 @@ std::optional<std::vector<Sum>> watched_sums(Inquiry& inquiry) {
   }
   std::vector<Sum> result;
   explore::each_joint_move(values, [&](const std::vector<std::uint32_t>& chosen) {
-    std::vector<Signal> all{inquiry.game().terminal};
+    std::vector<Signal> all{list.game().terminal};
     double sum = 0;
     for (std::size_t i = 0; i < chosen.size(); ++i) {
       const std::size_t role = players(exploration)[i];
-      all.push_back(inquiry.game().goals[role][chosen[i]]);
+      all.push_back(list.game().goals[role][chosen[i]]);
       const TermId value = exploration.ground().goals()[role][chosen[i]].term;
       sum += static_cast<double>(exploration.ground().terms().term(value).number().value_or(0));
     }
-    result.push_back({sum, inquiry.watch(inquiry.network().all(std::move(all)))});
+    result.push_back({sum, list.watch(list.network().all(std::move(all)))});
   });
   return result;
 }
 
 }  // namespace
 
-Conclusion ask_sum(Inquiry& inquiry) {
-  if (players(inquiry.exploration()).size() < 2) return nullptr;
+Conclusion ask_sum(Watchlist& list) {
+  if (players(list.exploration()).size() < 2) return nullptr;
   std::optional<std::vector<Sum>> watched;
-  if (!inquiry.exploration().complete()) watched = watched_sums(inquiry);
-  return [&inquiry, watched] {
-    const Exploration& exploration = inquiry.exploration();
+  if (!list.exploration().complete()) watched = watched_sums(list);
+  return [watched](Findings& findings) {
+    const Exploration& exploration = findings.exploration();
     std::set<double> sums;
     const auto add = [&](const std::vector<std::vector<Term>>& goals) {
       double sum = 0;
@@ -348,11 +328,11 @@ Conclusion ask_sum(Inquiry& inquiry) {
     };
     for (const auto& outcome : exploration.space().outcomes()) add(goals_of(exploration, outcome));
     for (const Sum& sum : watched.value_or(std::vector<Sum>())) {
-      if (inquiry.sighting(sum.watched).first) sums.insert(sum.of_goals);
+      if (findings.sighting(sum.watched).first) sums.insert(sum.of_goals);
     }
     const bool all = exploration.complete() || (watched && exploration.looked_at_all());
     if (!all) {
-      if (const auto& random = inquiry.random_play()) {
+      if (const auto& random = findings.facts().random_play()) {
         for (const auto& [goals, games] : random->outcomes) add(goals);
       }
     }
@@ -361,17 +341,17 @@ Conclusion ask_sum(Inquiry& inquiry) {
       text = fmt::format("goals add up to {} at every end{}", *sums.begin(),
                          all ? "" : " that was met");
     } else if (!sums.empty()) {
-      text = fmt::format("goals add up to {} … {}{}", *sums.begin(), *sums.rbegin(),
+      text = fmt::format("goals add up to {} to {}{}", *sums.begin(), *sums.rbegin(),
                          all ? "" : " at ends that were met");
     }
-    return std::vector{Answer{"sum", Verdict::described, text}};
+    return std::vector{Answer{"sum", Verdict::described, {text}}};
   };
 }
 
 // Of games of one ply in which several choose at once: the table that the rules come to.
-Conclusion ask_outcomes(Inquiry& inquiry) {
-  return [&inquiry]() -> std::vector<Answer> {
-    const Exploration& exploration = inquiry.exploration();
+Conclusion ask_outcomes(Watchlist& list) {
+  return [](Findings& findings) -> std::vector<Answer> {
+    const Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
     constexpr std::size_t most_rows = 400;
     std::size_t choosers = 0;
@@ -400,7 +380,7 @@ Conclusion ask_outcomes(Inquiry& inquiry) {
         text += fmt::format(" {}", goals[role].empty() ? "-" : goals[role][0].to_string());
       }
     }
-    return {Answer{"outcomes", Verdict::described, text}};
+    return {Answer{"outcomes", Verdict::described, {text}}};
   };
 }
 

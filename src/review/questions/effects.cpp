@@ -6,31 +6,14 @@
 #include <set>
 
 #include "explore/sampling/joint_moves.hpp"
-#include "review/inquiry/inquiry.hpp"
 #include "review/inquiry/setting_moves.hpp"
 #include "review/inquiry/turn_order.hpp"
 #include "review/inquiry/value_groups.hpp"
+#include "review/questions/questions.hpp"
 
 namespace orchard::review {
 
 using Number = StateSpace::Number;
-
-std::vector<std::size_t> movers(const Exploration& exploration, const LaneEvaluator& lanes,
-                                std::size_t at) {
-  std::vector<std::size_t> result;
-  std::vector<std::uint32_t> legal;
-  for (std::size_t role = 0; role < exploration.space().roles(); ++role) {
-    lanes.legal(at, role, legal);
-    const bool moves = std::ranges::any_of(legal, [&](std::uint32_t move) {
-      return !GameAccess::core(exploration.explored())
-                  ->is_waiting(role, exploration.ground().moves()[role][move].term);
-    });
-    if (moves) result.push_back(role);
-  }
-  if (!result.empty()) return result;
-  for (std::size_t role = 0; role < exploration.space().roles(); ++role) result.push_back(role);
-  return result;
-}
 
 namespace {
 
@@ -155,10 +138,10 @@ std::optional<Idle> first_idle(const Exploration& exploration,
 
 namespace {
 
-Answer without_change(std::string evidence, Line line) {
-  Answer answer{"effect", Verdict::suspicious, std::move(evidence)};
+Answer without_change(std::string finding, Line line) {
+  Answer answer{"effect", Verdict::suspicious, {std::move(finding)}};
   answer.line_title =
-      fmt::format("after {}, the last one without a change", plies_text(line.joints.size()));
+      fmt::format("after {}; the last one changes nothing", plies_text(line.joints.size()));
   answer.line = std::move(line);
   return answer;
 }
@@ -196,13 +179,13 @@ std::optional<std::vector<std::vector<std::uint32_t>>> joints_of_others(
 
 // Of every role and move, a signal that it is such a one; none where it is not clear what the
 // others do, or the moves are many.
-std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
+std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
                                                 const std::vector<std::uint64_t>& lasting) {
   constexpr std::size_t most_moves = 256;    // of all roles
   constexpr std::size_t most_joints = 1024;  // that may be legal
-  const Exploration& exploration = inquiry.exploration();
-  circuit::Network& network = inquiry.network();
-  const circuit::GameNetwork& game = inquiry.game();
+  const Exploration& exploration = list.exploration();
+  circuit::Network& network = list.network();
+  const circuit::GameNetwork& game = list.game();
   const GameCore& core = *GameAccess::core(exploration.explored());
   const auto& moves = exploration.ground().moves();
   std::size_t count = 0;
@@ -223,7 +206,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
         for (std::size_t r = 0; r < moves.size(); ++r) all.push_back(game.legal[r][joint[r]]);
         if (network.all(all) == circuit::never) continue;
         if (++joints > most_joints) return std::nullopt;
-        const std::vector<Signal> next = inquiry.next_after(joint);
+        const std::vector<Signal> next = list.next_after(joint);
         for (std::size_t f = 0; f < next.size(); ++f) {
           if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
           all.push_back(!network.differ(next[f], game.fluents[f]));
@@ -233,7 +216,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
         result.push_back({{fmt::format("{} of {} changes nothing but the turn",
                                        exploration.ground().terms().text(move),
                                        exploration.game().roles()[role].name()),
-                           inquiry.watch(idle)},
+                           list.watch(idle)},
                           exploration.joint_move(joint)});
       }
     }
@@ -243,12 +226,12 @@ std::optional<std::vector<IdleMove>> idle_moves(Inquiry& inquiry,
 
 }  // namespace
 
-Conclusion ask_effect(Inquiry& inquiry) {
+Conclusion ask_effect(Watchlist& list) {
   std::optional<std::vector<IdleMove>> beyond;
-  const std::vector<std::uint64_t> lasting = lasting_fluents(inquiry.exploration());
-  if (!inquiry.exploration().complete()) beyond = idle_moves(inquiry, lasting);
-  return [&inquiry, lasting, beyond] {
-    Exploration& exploration = inquiry.exploration();
+  const std::vector<std::uint64_t> lasting = lasting_fluents(list.exploration());
+  if (!list.exploration().complete()) beyond = idle_moves(list, lasting);
+  return [lasting, beyond](Findings& findings) {
+    Exploration& exploration = findings.exploration();
     const auto idle = first_idle(exploration, lasting);
     if (idle) {
       std::vector<Number> line = exploration.space().line_to(idle->position);
@@ -262,19 +245,20 @@ Conclusion ask_effect(Inquiry& inquiry) {
       std::vector<Number> line = exploration.space().line_to(setting->position);
       line.push_back(exploration.space().steps(setting->position)[setting->step]);
       Answer answer{"effect", Verdict::suspicious,
-                    fmt::format("{} of {} is legal where {} holds already", setting->move,
-                                exploration.game().roles()[setting->role].name(), setting->fluent)};
+                    {fmt::format("{} of {} is legal although {} holds already", setting->move,
+                                 exploration.game().roles()[setting->role].name(),
+                                 setting->fluent)}};
       answer.line = exploration.line_through(line);
       answer.line_title =
-          fmt::format("after {}, the last one sets what was so", plies_text(line.size() - 1));
+          fmt::format("after {}; the last one sets what was already so", plies_text(line.size() - 1));
       return std::vector{answer};
     }
     std::vector<Watched> watched;
     for (const IdleMove& move : beyond.value_or(std::vector<IdleMove>())) {
       watched.push_back(move.watched);
     }
-    if (const Watched* first = soonest(inquiry, watched)) {
-      const auto& sighting = inquiry.sighting(first->number);
+    if (const Watched* first = soonest(findings, watched)) {
+      const auto& sighting = findings.sighting(first->number);
       const JointMove& joint = (*beyond)[static_cast<std::size_t>(first - watched.data())].joint;
       return std::vector{without_change(
           first->what, exploration.continued(exploration.line_to(*sighting.first), joint))};
@@ -282,9 +266,9 @@ Conclusion ask_effect(Inquiry& inquiry) {
     const char* const what = "every move with arguments changes more than the turn";
     if (beyond && beyond->empty()) {
       return std::vector{
-          Answer{"effect", Verdict::holds, fmt::format("{}, whatever is played", what)}};
+          Answer{"effect", Verdict::holds, {fmt::format("{}, by the rules alone", what)}}};
     }
-    return std::vector{nowhere(inquiry, "effect", what, watched)};
+    return std::vector{nowhere(findings, "effect", what, watched)};
   };
 }
 

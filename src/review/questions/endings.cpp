@@ -6,82 +6,26 @@
 #include <map>
 
 #include "base/counted.hpp"
-#include "review/inquiry/endings.hpp"
-#include "review/inquiry/inquiry.hpp"
+#include "review/questions/questions.hpp"
 
 namespace orchard::review {
 
 using Number = StateSpace::Number;
 
-// Positions are taken off whose followers are all off; what is left can go on for ever. What was
-// not looked at counts as off.
-EndOrder end_order(const StateSpace& space) {
-  EndOrder result;
-  const Number count = space.expanded_classes();
-  std::vector<std::uint32_t> open(count, 0);  // followers that are not off, as often as they follow
-  std::vector<std::uint64_t> first(std::size_t{count} + 1, 0);
-  for (Number p = 0; p < count; ++p) {
-    for (const Number next : space.class_steps(p)) {
-      if (next >= count) continue;
-      ++open[p];
-      ++first[next + 1];
-    }
-  }
-  for (std::size_t p = 0; p < count; ++p) first[p + 1] += first[p];
-  std::vector<Number> before(first[count]);
-  std::vector<std::uint64_t> at(first.begin(), first.end() - 1);
-  for (Number p = 0; p < count; ++p) {
-    for (const Number next : space.class_steps(p)) {
-      if (next < count) before[at[next]++] = p;
-    }
-  }
-  result.order.reserve(count);
-  for (Number p = 0; p < count; ++p) {
-    if (open[p] == 0) result.order.push_back(p);
-  }
-  for (std::size_t i = 0; i < result.order.size(); ++i) {
-    const Number p = result.order[i];
-    for (std::uint64_t k = first[p]; k < first[p + 1]; ++k) {
-      if (--open[before[k]] == 0) result.order.push_back(before[k]);
-    }
-  }
-  if (result.order.size() == count) return result;
-  // Followers of what is left that are left too, until one comes again.
-  Number p = 0;
-  while (open[p] == 0) ++p;
-  for (const Number position : space.line_to(space.first_of(p))) {
-    result.cycle.push_back(space.class_of(position));
-  }
-  std::vector<Number> walked{p};
-  while (true) {
-    const auto next = std::ranges::find_if(space.class_steps(p),
-                                           [&](Number n) { return n < count && open[n] != 0; });
-    p = *next;
-    const auto again = std::ranges::find(walked, p);
-    if (again != walked.end()) {
-      result.repeats_from =
-          result.cycle.size() - 1 + static_cast<std::size_t>(again - walked.begin());
-      result.cycle.insert(result.cycle.end(), walked.begin() + 1, walked.end());
-      result.cycle.push_back(p);
-      result.cycle = space.round(std::move(result.cycle), result.repeats_from);
-      return result;
-    }
-    walked.push_back(p);
-  }
-}
-
-const EndOrder& Inquiry::ends() {
-  if (!ends_) ends_ = end_order(exploration_.space());
-  return *ends_;
-}
-
 namespace {
 
-// "every line of play ends, after 20 plies at most: every move makes place grow; proved by
-// induction"
+std::string cycle_text(const EndOrder& order) {
+  const std::size_t length = order.cycle.size() - 1 - order.repeats_from;
+  return fmt::format("play can go on for ever: {}, the first time after {}",
+                     length == 1 ? "a position repeats at once"
+                                 : fmt::format("the same {} positions repeat", length),
+                     plies_text(order.cycle.size() - 1));
+}
+
+// "every line of play ends, after at most 20 plies: …; proved by induction"
 std::string proof_text(const prove::EndingProof& proof) {
   std::string text = "every line of play ends";
-  if (proof.most_plies) text += fmt::format(", after {} at most", plies_text(*proof.most_plies));
+  if (proof.most_plies) text += fmt::format(", after at most {}", plies_text(*proof.most_plies));
   for (std::size_t level = 0; level < proof.levels.size(); ++level) {
     text += level == 0 ? ": each move takes " : ", or else ";
     for (std::size_t i = 0; i < proof.levels[level].size(); ++i) {
@@ -94,30 +38,28 @@ std::string proof_text(const prove::EndingProof& proof) {
 
 }  // namespace
 
-Conclusion ask_ends(Inquiry& inquiry) {
-  return [&inquiry] {
-    const Exploration& exploration = inquiry.exploration();
+Conclusion ask_ends(Watchlist& list) {
+  return [](Findings& findings) {
+    const Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
-    const EndOrder& order = inquiry.ends();
+    const EndOrder& order = findings.facts().ends();
     if (!order.cycle.empty()) {
       Answer answer{"ends", Verdict::fails,
-                    fmt::format("play can go round for ever: {} again after {}",
-                                counted(order.cycle.size() - 1 - order.repeats_from,
-                                        "position comes", "positions come"),
-                                plies_text(order.cycle.size() - 1))};
+                    {cycle_text(order)}};
       answer.line = exploration.line_through(order.cycle);
-      answer.line_title = "the last position is that of ply " + std::to_string(order.repeats_from);
+      answer.line_title =
+          fmt::format("the last position is that after {} again", plies_text(order.repeats_from));
       answer.repeats_from = order.repeats_from;
       return std::vector{answer};
     }
     if (!exploration.complete()) {
-      if (const auto& proof = inquiry.ending_proof()) {
-        return std::vector{Answer{"ends", Verdict::holds, proof_text(*proof)}};
+      if (const auto& proof = findings.ending_proof()) {
+        return std::vector{Answer{"ends", Verdict::holds, {proof_text(*proof)}}};
       }
       return std::vector{
           Answer{"ends", Verdict::unknown,
-                 fmt::format("no position comes again among {} positions; unknown beyond",
-                             space.positions())}};
+                 {fmt::format("no position repeats among the {} explored; unknown beyond",
+                              space.positions())}}};
     }
     std::vector<std::uint32_t> longest(space.classes(), 0);
     for (const Number c : order.order) {
@@ -132,9 +74,10 @@ Conclusion ask_ends(Inquiry& inquiry) {
     }
     return std::vector{Answer{
         "ends", Verdict::holds,
-        soonest == longest[0]
-            ? fmt::format("every line of play ends after {}", plies_text(soonest))
-            : fmt::format("every line of play ends, after {} to {} plies", soonest, longest[0])}};
+        {soonest == longest[0]
+             ? fmt::format("every line of play ends after {}", plies_text(soonest))
+             : fmt::format("every line of play ends, after {} to {} plies", soonest,
+                           longest[0])}}};
   };
 }
 
@@ -203,23 +146,23 @@ bool a_game_is_open_to_the_last(Exploration& exploration) {
 // The result stands in a position if only one outcome can come of it. Some of that is natural: the
 // last squares of a draw are filled. Where every line of play goes on for plies after its result
 // stands, the rules notice the end too late.
-Conclusion ask_settled(Inquiry& inquiry) {
-  return [&inquiry] {
-    Exploration& exploration = inquiry.exploration();
+Conclusion ask_settled(Watchlist& list) {
+  return [](Findings& findings) {
+    Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
     if (!exploration.complete()) {
       if (a_game_is_open_to_the_last(exploration)) {
         return std::vector{Answer{"settled", Verdict::holds,
-                                  "lines of play end with their result open to the last ply, as "
-                                  "random games show"}};
+                                  {"the result can stay open until the last ply, as random games "
+                                   "show"}}};
       }
-      return std::vector{Answer{"settled", Verdict::unknown, "not every position is explored"}};
+      return std::vector{Answer{"settled", Verdict::unknown, {"not every position was explored"}}};
     }
-    const EndOrder& order = inquiry.ends();
+    const EndOrder& order = findings.facts().ends();
     const std::vector<std::uint64_t> ahead = outcomes_ahead(space, order);
     if (ahead.empty()) {
       return std::vector{Answer{"settled", Verdict::unknown,
-                                "there are too many outcomes, or lines of play without an end"}};
+                                {"there are too many outcomes, or lines of play that never end"}}};
     }
     std::uint64_t standing = 0;  // positions in which somebody can choose and the result stands
     std::vector<std::uint32_t> to_end(space.classes(), 0);  // fewest choices on a line to an end
@@ -248,23 +191,22 @@ Conclusion ask_settled(Inquiry& inquiry) {
     if (soonest && *soonest >= too_long && first != 0) {
       Answer answer{
           "settled", Verdict::suspicious,
-          fmt::format("somebody always has {} choices or more left after the result stands",
-                      *soonest - 1)};
+          {fmt::format("after the result is settled somebody always has {} more choices to make, or more",
+                       *soonest - 1)}};
       answer.line = exploration.line_to(Exploration::Spot(first));
-      answer.line_title = fmt::format("after {} the result stands, and play goes on",
+      answer.line_title = fmt::format("after {} the result is settled, and play goes on",
                                       plies_text(space.depth(first)));
       return std::vector{answer};
     }
     if (standing == 0) {
       return std::vector{Answer{"settled", Verdict::holds,
-                                "wherever somebody can choose, the result is still open"}};
+                                {"wherever somebody can choose, the result is still open"}}};
     }
     const double share = static_cast<double>(standing) / static_cast<double>(space.positions());
-    return std::vector{Answer{
-        "settled", Verdict::holds,
-        fmt::format("lines of play end with their result open to the last plies; it stands while "
-                    "somebody can still choose in {:.0f} % of positions",
-                    100 * share)}};
+    Answer answer{"settled", Verdict::holds, {"the result can stay open until the last plies"}};
+    answer.evidence.remarks.push_back(fmt::format(
+        "in {:.0f} % of positions it is settled while somebody still has a choice", 100 * share));
+    return std::vector{answer};
   };
 }
 
