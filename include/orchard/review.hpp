@@ -57,14 +57,17 @@ struct Choice {
   friend bool operator==(const Choice&, const Choice&) = default;
 };
 
+// "?row = 1, ?column = 2".
+std::string text_of(const std::vector<Choice>& choice);
+
 // Why an answer is as it is, part by part.
 struct Evidence {
-  std::string finding;                      // in words: "two values of (square 1 1 …)"
-  std::vector<Choice> choice{};             // of the claim's variables, of what was found
-  std::optional<std::uint64_t> count{};     // positions in which it was found
-  std::optional<std::uint64_t> of_ends{};   // then, if only ends count: ends there are
+  std::string finding;                     // in words: "two values of (square 1 1 …)"
+  std::vector<Choice> choice{};            // of the claim's variables, of what was found
+  std::optional<std::uint64_t> count{};    // positions in which it was found
+  std::optional<std::uint64_t> of_ends{};  // then, if only ends count: ends there are
   Reach reach{};
-  std::vector<std::string> remarks{};       // what is to be known beside
+  std::vector<std::string> remarks{};  // what is to be known beside
 
   // All of it as one sentence.
   std::string text() const;

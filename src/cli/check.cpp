@@ -70,7 +70,7 @@ Json domains_json(const Game& game) {
 
 void print_text(const Call& call, const Diagnostics& diagnostics, const Diagnostics& hints) {
   if (diagnostics.empty() && !call.flag("quiet")) {
-    fmt::print("{}: no slip of the pen found\n", call.game);
+    fmt::print("{}: no suspicious rules found\n", call.game);
   }
   fmt::print("{}", diagnostics.render());
   if (call.flag("quiet") || hints.empty()) return;

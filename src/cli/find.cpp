@@ -50,7 +50,7 @@ Json document(const Game& game, const Sought& sought) {
     result["position"] = fluents_json(sought.line->last());
     result["shortest"] = sought.shortest;
   }
-  if (!sought.about.empty()) result["about"] = sought.about;
+  if (!sought.choice.empty()) result["about"] = text_of(sought.choice);
   if (!sought.line) result["proved"] = sought.proved;
   result["complete"] = sought.ending == Ending::complete;
   result["positions"] = sought.positions;
@@ -81,7 +81,7 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
   if (!call.flag("quiet")) {
     fmt::print("after {}{}{}:\n", counted(line.joints.size(), "ply", "plies"),
                sought.shortest ? ", the shortest line" : ", in a random game",
-               sought.about.empty() ? "" : " (" + sought.about + ")");
+               sought.choice.empty() ? "" : " (" + text_of(sought.choice) + ")");
   }
   fmt::print("{}", line_text(game, line));
   std::optional<JointMove> last;

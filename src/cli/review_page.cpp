@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/counted.hpp"
 #include "cli/call.hpp"
 #include "cli/page.hpp"
 
@@ -70,8 +71,9 @@ std::string table(const std::vector<Answer>& answers, const TextStyle& style) {
   const std::size_t indent = 3 + longest + 2 + verdict_width;
   std::string text;
   for (const Answer& answer : answers) {
-    text += fmt::format("   {:<{}}{}{}\n", answer.id, longest + 2, coloured(answer.verdict, style),
-                        wrapped(answer.evidence.text(), indent, static_cast<std::size_t>(style.width)));
+    text +=
+        fmt::format("   {:<{}}{}{}\n", answer.id, longest + 2, coloured(answer.verdict, style),
+                    wrapped(answer.evidence.text(), indent, static_cast<std::size_t>(style.width)));
   }
   return text;
 }
@@ -112,9 +114,25 @@ std::string shown(const Game& game, const Picture& picture, const Answer& answer
   return text;
 }
 
+// The parts of the evidence, for programs; the whole is its text.
+Json to_json(const Evidence& evidence) {
+  Json parts = {{"finding", evidence.finding}};
+  for (const Choice& one : evidence.choice) parts["choice"][one.variable] = one.value;
+  if (evidence.count) parts["count"] = *evidence.count;
+  if (evidence.of_ends) parts["of_ends"] = *evidence.of_ends;
+  Json& reach = parts["reach"] = {{"kind", name_of(evidence.reach.kind)}};
+  if (evidence.reach.positions > 0) reach["positions"] = evidence.reach.positions;
+  if (evidence.reach.kind == Reach::Kind::depths) reach["depth"] = evidence.reach.depth;
+  if (evidence.reach.joint_moves) reach["joint_moves"] = true;
+  if (!evidence.remarks.empty()) parts["remarks"] = evidence.remarks;
+  return parts;
+}
+
 Json to_json(const Game& game, const Answer& answer) {
-  Json entry = {
-      {"id", answer.id}, {"verdict", name_of(answer.verdict)}, {"evidence", answer.evidence.text()}};
+  Json entry = {{"id", answer.id},
+                {"verdict", name_of(answer.verdict)},
+                {"evidence", answer.evidence.text()},
+                {"parts", to_json(answer.evidence)}};
   if (answer.line) {
     entry["line"] = line_json(game, *answer.line);
     entry["position"] = fluents_json(answer.line->last());
@@ -145,20 +163,24 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
   if (!quiet) {
     const std::string classes =
         review.classes < review.positions ? fmt::format(" in {} classes", review.classes) : "";
-    const std::string explored = fmt::format("{} positions{}", review.positions, classes);
     const std::size_t depth = review.depths.size() - 1;
+    const std::string games =
+        fmt::format(", and {}", counted(review.random_games, "random game", "random games"));
     if (review.complete()) {
-      text += fmt::format("{} up to depth {}, which are all\n\n", explored, depth);
+      text += review.positions == 1 ? "the only reachable position\n\n"
+                                    : fmt::format("all {} reachable positions{} (depth {})\n\n",
+                                                  review.positions, classes, depth);
     } else if (review.looked_at) {
-      text += fmt::format(
-          "all {} positions up to depth {} looked at by themselves, {}{} with what follows from "
-          "them",
-          *review.looked_at, depth, review.positions, classes);
-      if (!review.looked_at_all) text += fmt::format("; and {} random games", review.random_games);
-      text += "\n\n";
+      text +=
+          fmt::format("all {} {}positions{} looked at, {}{} of them with their successors{}\n\n",
+                      *review.looked_at, review.looked_at_all ? "reachable " : "",
+                      review.looked_at_all ? fmt::format(" (depth {})", depth)
+                                           : fmt::format(" up to depth {}", depth),
+                      review.positions, classes, review.looked_at_all ? "" : games);
     } else {
-      text += fmt::format("{} up to depth {} ({}), and {} random games\n\n", explored, depth,
-                          remark_on(review.ending), review.random_games);
+      text += fmt::format("{}{} explored, up to depth {} ({}){}\n\n",
+                          counted(review.positions, "position", "positions"), classes, depth,
+                          remark_on(review.ending), games);
     }
   }
   text += table(review.questions, style);

@@ -51,7 +51,8 @@ Diagnostics Sitting::seat_against_claim() {
     seats_[role.name()] = against;
     others += (others.empty() ? "" : " and ") + role.name();
   }
-  fmt::print("\"{}\" fails{}: {} will see to it\n\n", *claim, defence_->about,
+  const std::string choice = defence_->choice.empty() ? "" : " for " + text_of(defence_->choice);
+  fmt::print("\"{}\" fails{}: {} will see to it\n\n", *claim, choice,
              others.empty() ? "nobody here" : others);
   return {};
 }

@@ -73,7 +73,7 @@ TEST(FaultyReview, GoodGamesMeetEveryRequirementAndClaim) {
     for (const auto* answers : {&review.questions, &review.claims}) {
       for (const Answer& answer : *answers) {
         const bool good = answer.verdict == Verdict::holds || answer.verdict == Verdict::described;
-        EXPECT_TRUE(good) << name << ": " << answer.id << ": " << answer.evidence;
+        EXPECT_TRUE(good) << name << ": " << answer.id << ": " << answer.evidence.text();
       }
     }
     EXPECT_GE(review.claims.size(), 4u) << name;
@@ -107,7 +107,7 @@ TEST(FaultyReview, ProofsAgreeWithFullExploration) {
       for (std::size_t i = 0; i < all.size(); ++i) {
         if (some[i].verdict == Verdict::unknown || all[i].verdict == Verdict::unknown) continue;
         EXPECT_EQ(some[i].verdict, all[i].verdict) << path << ": " << all[i].id;
-        if (some[i].evidence.find("proved by induction") != std::string::npos) ++proved;
+        if (some[i].evidence.text().find("proved by induction") != std::string::npos) ++proved;
       }
     };
     compare(full.questions, little.questions);
@@ -127,7 +127,7 @@ TEST(FaultyReview, LargeGamesAreProvedBeyondWhatIsExplored) {
       if (answer.id == "ends" || answer.id == "moves" || answer.id == "scored" ||
           answer.id == "single-valued") {
         EXPECT_EQ(answer.verdict, Verdict::holds) << name << ": " << answer.id;
-        EXPECT_THAT(answer.evidence, ::testing::HasSubstr("proved by induction")) << name;
+        EXPECT_THAT(answer.evidence.text(), ::testing::HasSubstr("proved by induction")) << name;
       }
     }
   }

@@ -50,7 +50,7 @@ TEST(MoveClaims, BeyondWhatIsExploredAreAsThoseWithin) {
     for (std::size_t c = 0; c < few.claims.size(); ++c) {
       if (few.claims[c].verdict == Verdict::unknown) continue;
       EXPECT_EQ(few.claims[c].verdict, whole->claims[c].verdict)
-          << few.claims[c].id << few.claims[c].evidence << "; " << whole->claims[c].evidence;
+          << few.claims[c].id << few.claims[c].evidence.text() << "; " << whole->claims[c].evidence.text();
       EXPECT_EQ(few.claims[c].line.has_value(), whole->claims[c].line.has_value());
       if (few.claims[c].line) {
         EXPECT_GE(few.claims[c].line->joints.size(), whole->claims[c].line->joints.size());
@@ -104,8 +104,8 @@ TEST(MoveClaims, ShowTheMoveAndAreProved) {
   EXPECT_EQ(claims[1].verdict, Verdict::holds);
   EXPECT_EQ(claims[1].line->joints.back().to_string(), "(watch (fly 7))");
   for (const std::size_t proved : {2u, 3u}) {
-    EXPECT_EQ(claims[proved].verdict, Verdict::holds) << claims[proved].evidence;
-    EXPECT_EQ(claims[proved].evidence,
+    EXPECT_EQ(claims[proved].verdict, Verdict::holds) << claims[proved].evidence.text();
+    EXPECT_EQ(claims[proved].evidence.text(),
               "in every reachable position and every joint move: proved by induction");
   }
   // The wasp comes home right behind the bee, which never rests; that is seen nowhere, not proved.

@@ -61,25 +61,25 @@ TEST(PartialLook, SaysHowDeepItCame) {
     }
     EXPECT_GT(review.random_games, 0u);
     EXPECT_EQ(answer(review, "dead").verdict, Verdict::unknown);
-    EXPECT_THAT(answer(review, "dead").evidence,
-                HasSubstr("as far as random games show; unknown beyond"));
-    const std::string extent =
-        fmt::format("in all {} positions up to depth {}; unknown beyond", *review.looked_at, depth);
+    EXPECT_EQ(answer(review, "dead").evidence.reach.kind, Reach::Kind::random_games);
+    const Reach extent{Reach::Kind::depths, *review.looked_at, depth};
+    EXPECT_EQ(extent.text(), fmt::format("in all {} positions up to depth {}; unknown beyond",
+                                         *review.looked_at, depth));
     // The warden wins late, seldom by chance.
     for (const char* id : {"late", "hoped", "winnable:warden"}) {
       unknown += answer(review, id).verdict == Verdict::unknown ? 1 : 0;
     }
     const Answer& late = answer(review, "late");
     if (late.verdict == Verdict::unknown) {
-      EXPECT_EQ(late.evidence, extent);
+      EXPECT_EQ(late.evidence, (Evidence{{}, {}, {}, {}, extent}));
     }
     const Answer& hoped = answer(review, "hoped");
     if (hoped.verdict == Verdict::unknown) {
-      EXPECT_THAT(hoped.evidence, HasSubstr(extent));
+      EXPECT_EQ(hoped.evidence.reach, extent);
     }
     const Answer& winnable = answer(review, "winnable:warden");
     if (winnable.verdict == Verdict::unknown) {
-      EXPECT_THAT(winnable.evidence, HasSubstr(extent));
+      EXPECT_EQ(winnable.evidence.reach, extent);
     }
     // What was met is met after as many plies.
     EXPECT_EQ(answer(review, "early").verdict, answer(whole, "early").verdict);
@@ -114,16 +114,16 @@ TEST(PartialLook, OfWhatIsExploredSaysHowDeepToo) {
     EXPECT_FALSE(review.looked_at.has_value());
     for (const Answer& claim : review.claims) {
       if (claim.verdict != Verdict::unknown) continue;
-      if (claim.evidence.starts_with("at the start")) continue;
-      // "in all N positions up to depth D…": N as the whole exploration counts them.
-      std::uint64_t count = 0;
-      std::size_t depth = 0;
-      ASSERT_EQ(std::sscanf(claim.evidence.c_str(), "in all %lu positions up to depth %zu", &count,
-                            &depth),
-                2)
-          << claim.evidence;
-      EXPECT_EQ(count, positions_up_to(whole, depth));
-      EXPECT_LE(count, review.positions);
+      const Reach& reach = claim.evidence.reach;
+      ASSERT_EQ(reach.kind, Reach::Kind::depths) << claim.evidence.text();
+      EXPECT_TRUE(reach.joint_moves);
+      if (reach.depth == 0) {
+        EXPECT_EQ(claim.evidence.text(), "at the start and every joint move; unknown beyond");
+        continue;
+      }
+      // As the whole exploration counts them.
+      EXPECT_EQ(reach.positions, positions_up_to(whole, reach.depth));
+      EXPECT_LE(reach.positions, review.positions);
       ++read;
     }
   }
@@ -147,8 +147,8 @@ TEST(PartialLook, WhatIsHopedForIsProvedImpossible) {
   EXPECT_FALSE(review.complete());
   for (const char* id : {"both win", "two in turn"}) {
     EXPECT_EQ(answer(review, id).verdict, Verdict::fails);
-    EXPECT_THAT(answer(review, id).evidence,
-                HasSubstr("in any reachable position: proved by induction"));
+    EXPECT_THAT(answer(review, id).evidence.text(),
+                HasSubstr("holds in no position, in every reachable position: proved by induction"));
   }
   EXPECT_EQ(answer(review, "the floor is taken").verdict, Verdict::holds);
   EXPECT_NE(answer(review, "full").verdict, Verdict::fails);
@@ -203,7 +203,7 @@ TEST(PartialLook, WhatRolesForceIsAsInTheWholeSpace) {
     for (std::size_t c = 0; c < few.claims.size(); ++c) {
       if (few.claims[c].verdict == Verdict::unknown) continue;
       EXPECT_EQ(few.claims[c].verdict, whole->claims[c].verdict)
-          << few.claims[c].id << ": " << few.claims[c].evidence;
+          << few.claims[c].id << ": " << few.claims[c].evidence.text();
       ++certain[few.claims[c].verdict];
     }
   }

@@ -128,10 +128,10 @@ TEST(Review, TellsTheLastDepthAndCountsOfEachDepth) {
     EXPECT_EQ(review.depths[depth].ends,
               static_cast<std::uint64_t>(std::ranges::count_if(positions, end)));
   }
-  EXPECT_THAT(answer(review, "ends").evidence, HasSubstr("after 7 to 9 plies"));
-  EXPECT_THAT(answer(review, "turns").evidence, HasSubstr("east and west alternate; east begins"));
-  EXPECT_THAT(answer(review, "draws").evidence, HasSubstr("after 9 plies at the soonest"));
-  EXPECT_THAT(answer(review, "sum").evidence, HasSubstr("100 at every end"));
+  EXPECT_THAT(answer(review, "ends").evidence.text(), HasSubstr("after 7 to 9 plies"));
+  EXPECT_THAT(answer(review, "turns").evidence.text(), HasSubstr("east and west alternate; east begins"));
+  EXPECT_THAT(answer(review, "draws").evidence.text(), HasSubstr("draws are possible, the first after 9 plies"));
+  EXPECT_THAT(answer(review, "sum").evidence.text(), HasSubstr("100 at every end"));
 }
 
 TEST(Review, SaysUnknownWhereTheBudgetEnded) {
@@ -191,7 +191,7 @@ TEST(Review, FindsAnIdleMoveBesideChanceBeyondWhatIsExplored) {
   const Review few = review_rules(game, options).value();
   ASSERT_FALSE(few.complete());
   EXPECT_EQ(answer(few, "effect").verdict, Verdict::suspicious);
-  EXPECT_EQ(answer(few, "effect").evidence, answer(whole, "effect").evidence);
+  EXPECT_EQ(answer(few, "effect").evidence.text(), answer(whole, "effect").evidence.text());
   const Line& line = *answer(few, "effect").line;
   EXPECT_THAT(line.joints.back().to_string(), HasSubstr("(climb round)"));
   EXPECT_EQ(line.positions[line.positions.size() - 2], line.last());
@@ -209,7 +209,7 @@ TEST(Review, LeavesOutWhatIsAllowed) {
 
 TEST(Review, TheOutcomeTableOfOneDayIsDerived) {
   const Review review = review_rules(load("market_day", {{"days", 1}})).value();
-  EXPECT_EQ(answer(review, "outcomes").evidence,
+  EXPECT_EQ(answer(review, "outcomes").evidence.text(),
             "what each joint move comes to:\n"
             "   hill (ask fair) vale (ask fair) → 50 50\n"
             "   hill (ask high) vale (ask fair) → 0 100\n"
@@ -253,7 +253,7 @@ TEST(Review, LooksAtPositionsThatAreTooManyToExplore) {
     EXPECT_FALSE(review.complete());
     EXPECT_LT(review.positions, whole.positions);
     EXPECT_EQ(review.looked_at, whole.positions);
-    EXPECT_EQ(answer(review, "sum").evidence, answer(whole, "sum").evidence);
+    EXPECT_EQ(answer(review, "sum").evidence.text(), answer(whole, "sum").evidence.text());
     ASSERT_EQ(review.depths.size(), whole.depths.size());
     for (std::size_t d = 0; d < whole.depths.size(); ++d) {
       EXPECT_EQ(review.depths[d].positions, whole.depths[d].positions);
@@ -262,12 +262,12 @@ TEST(Review, LooksAtPositionsThatAreTooManyToExplore) {
     for (const char* id : {"moves", "winnable:miller", "winnable:baker", "scored", "single-valued",
                            "draws", "settled", "effect"}) {
       EXPECT_EQ(answer(review, id).verdict, answer(whole, id).verdict) << id;
-      EXPECT_EQ(answer(review, id).evidence.substr(0, 40),
-                answer(whole, id).evidence.substr(0, 40));
+      EXPECT_EQ(answer(review, id).evidence.text().substr(0, 40),
+                answer(whole, id).evidence.text().substr(0, 40));
     }
     for (std::size_t c = 0; c < whole.claims.size(); ++c) {
       EXPECT_EQ(review.claims[c].verdict, whole.claims[c].verdict) << review.claims[c].id;
-      EXPECT_EQ(review.claims[c].evidence, whole.claims[c].evidence);
+      EXPECT_EQ(review.claims[c].evidence.text(), whole.claims[c].evidence.text());
       ASSERT_EQ(review.claims[c].line.has_value(), whole.claims[c].line.has_value());
       if (!whole.claims[c].line) continue;
       EXPECT_EQ(review.claims[c].line->joints.size(), whole.claims[c].line->joints.size());
@@ -304,7 +304,7 @@ TEST(Review, IsTheSameWhateverTheThreads) {
       for (std::size_t i = 0; i < a.size(); ++i) {
         EXPECT_EQ(a[i].id, b[i].id);
         EXPECT_EQ(a[i].verdict, b[i].verdict) << a[i].id;
-        EXPECT_EQ(a[i].evidence, b[i].evidence);
+        EXPECT_EQ(a[i].evidence.text(), b[i].evidence.text());
         ASSERT_EQ(a[i].line.has_value(), b[i].line.has_value());
         if (a[i].line) {
           EXPECT_EQ(a[i].line->joints, b[i].line->joints);

@@ -44,7 +44,7 @@ void expect_same(const Game& game, const std::vector<Answer>& classes,
   for (std::size_t a = 0; a < whole.size(); ++a) {
     EXPECT_EQ(classes[a].id, whole[a].id);
     EXPECT_EQ(classes[a].verdict, whole[a].verdict)
-        << whole[a].id << ": " << classes[a].evidence << "; " << whole[a].evidence;
+        << whole[a].id << ": " << classes[a].evidence.text() << "; " << whole[a].evidence.text();
     EXPECT_EQ(classes[a].line.has_value(), whole[a].line.has_value());
     expect_played(game, classes[a]);
     // Going round, and what somebody forces, may be seen first on another line.

@@ -170,8 +170,10 @@ class LineConclusion {
       return answer;
     }
     answer.verdict = Verdict::fails;
-    evidence.finding = forces() ? who() + " cannot force it" : "does not happen on every line of play";
-    if (forces()) evidence.remarks.emplace_back("every choice has an answer (play --against-claim)");
+    evidence.finding =
+        forces() ? who() + " cannot force it" : "does not happen on every line of play";
+    if (forces())
+      evidence.remarks.emplace_back("every choice has an answer (play --against-claim)");
     avoid(goal, on_the_way, imaginable, answer);
     return answer;
   }
@@ -272,10 +274,9 @@ class LineConclusion {
     answer.line = findings_.exploration().line_through(line);
     answer.repeats_from = repeats;
     answer.line_title =
-        repeats
-            ? fmt::format("a line that repeats: the last position is that after {} again",
-                          plies_text(*repeats))
-            : fmt::format("a line of {} on which it does not", plies_text(line.size() - 1));
+        repeats ? fmt::format("a line that repeats: the last position is that after {} again",
+                              plies_text(*repeats))
+                : fmt::format("a line of {} on which it does not", plies_text(line.size() - 1));
   }
 
   Findings& findings_;

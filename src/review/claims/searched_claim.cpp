@@ -63,7 +63,8 @@ struct StepSighting {
   std::uint64_t count = 0;
 };
 
-std::vector<StepSighting> look_at_steps(const Inquiry& inquiry, const std::vector<Instance>& instances) {
+std::vector<StepSighting> look_at_steps(const Inquiry& inquiry,
+                                        const std::vector<Instance>& instances) {
   std::vector<Signal> signals;
   for (const Instance& instance : instances) signals.push_back(instance.signal);
   explore::Watch watch(inquiry.exploration().lanes(), inquiry.network(), std::move(signals));
@@ -198,12 +199,13 @@ bool ClaimSearch::thought_of_all_moves() const {
 
 bool ClaimSearch::looked_at_all() const {
   return asked_.needs_moves_ && !thought_of_all_moves() ? exploration_.complete()
-                                                 : exploration_.looked_at_all();
+                                                        : exploration_.looked_at_all();
 }
 
 // Whether an instance is proved to be so nowhere, whatever is played.
 bool ClaimSearch::is_impossible(std::size_t instance) {
-  if (asked_.needs_moves_ && !(thought_of_all_moves() && findings_.never(*asked_.other_moves_))) return false;
+  if (asked_.needs_moves_ && !(thought_of_all_moves() && findings_.never(*asked_.other_moves_)))
+    return false;
   return findings_.never(asked_.watched_[instance].number);
 }
 
@@ -212,7 +214,8 @@ void ClaimSearch::look_with_moves() {
   Number earliest = 0;
   for (std::size_t s = 0; s < sightings.size(); ++s) {
     if (!sightings[s].first) {
-      const bool beyond = asked_.other_moves_ && findings_.sighting(asked_.watched_[s].number).first;
+      const bool beyond =
+          asked_.other_moves_ && findings_.sighting(asked_.watched_[s].number).first;
       if (!beyond) missing_.push_back(s);
       continue;
     }
@@ -304,9 +307,9 @@ Answer ClaimSearch::possible() {
     evidence.choice = instances_[shown].choice;
     evidence.reach = proved ? Reach{Reach::Kind::proved} : reach();
     if (missing_.size() > 1) {
-      evidence.remarks.push_back(fmt::format("nor {}for {}", proved ? "met " : "",
-                                             counted(missing_.size() - 1, "other choice",
-                                                     "other choices")));
+      evidence.remarks.push_back(
+          fmt::format("nor {}for {}", proved ? "met " : "",
+                      counted(missing_.size() - 1, "other choice", "other choices")));
     }
     return answer;
   }
@@ -315,7 +318,8 @@ Answer ClaimSearch::possible() {
                                  plies_text(answer.line->joints.size()));
   evidence.choice = instances_[met_->instance].choice;
   if (instances_.size() > 1) {
-    evidence.remarks.push_back(fmt::format("holds somewhere for all {} choices", instances_.size()));
+    evidence.remarks.push_back(
+        fmt::format("holds somewhere for all {} choices", instances_.size()));
   }
   return answer;
 }

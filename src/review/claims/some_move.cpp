@@ -23,8 +23,7 @@ std::optional<SomeMove> SomeMove::of(Watchlist& list) {
       all.push_back(game.legal[role][joint[role]]);
     }
     const Signal possible = network.all(std::move(all));
-    if (possible != circuit::never)
-      result.joints_.push_back({possible, list.with_moves(&joint)});
+    if (possible != circuit::never) result.joints_.push_back({possible, list.with_moves(&joint)});
   }
   result.joints_.push_back({!open, list.with_moves(nullptr)});
   result.others_ =

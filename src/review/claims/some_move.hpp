@@ -9,7 +9,7 @@
 #include <vector>
 
 #include "circuit/network/copier.hpp"
-#include "review/inquiry/list.hpp"
+#include "review/inquiry/inquiry.hpp"
 
 namespace orchard::review {
 

@@ -33,8 +33,8 @@ Answer nowhere(Findings& findings, std::string id, std::string what,
     answer.evidence.reach = exploration.reach();
     return answer;
   }
-  if (!in_steps &&
-      std::ranges::all_of(watched, [&](const Watched& one) { return findings.never(one.number); })) {
+  if (!in_steps && std::ranges::all_of(
+                       watched, [&](const Watched& one) { return findings.never(one.number); })) {
     answer.evidence.reach = {Reach::Kind::proved};
     return answer;
   }

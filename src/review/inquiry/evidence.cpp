@@ -52,6 +52,14 @@ std::string reach_text(const Reach& reach, std::string_view in) {
 
 }  // namespace
 
+std::string text_of(const std::vector<Choice>& choice) {
+  std::string text;
+  for (const Choice& one : choice) {
+    text += fmt::format("{}{} = {}", text.empty() ? "" : ", ", one.variable, one.value);
+  }
+  return text;
+}
+
 std::string Reach::text() const {
   return reach_text(*this, "in");
 }
@@ -62,11 +70,10 @@ std::string Evidence::text() const {
     if (part.empty()) return;
     text += fmt::format("{}{}", text.empty() ? "" : ", ", part);
   };
-  for (std::size_t i = 0; i < choice.size(); ++i) {
-    text += fmt::format("{}{} = {}", i == 0 ? " for " : ", ", choice[i].variable, choice[i].value);
-  }
+  if (!choice.empty()) text += " for " + text_of(choice);
   const bool several = count && *count > 1;
-  const bool looked = reach.kind == Reach::Kind::every_position || reach.kind == Reach::Kind::depths;
+  const bool looked =
+      reach.kind == Reach::Kind::every_position || reach.kind == Reach::Kind::depths;
   if (several && of_ends) {
     text += fmt::format(" ({} of {} ends)", *count, *of_ends);
   } else if (several && looked && reach.joint_moves) {

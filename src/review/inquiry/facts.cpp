@@ -13,8 +13,7 @@ namespace {
 
 // For each clause of the description the disjunction of its instances' bodies; `always` where what
 // it gives does not change during play.
-std::vector<Signal> clause_signals(const Exploration& exploration,
-                                   circuit::Network& network) {
+std::vector<Signal> clause_signals(const Exploration& exploration, circuit::Network& network) {
   const ground::GroundProgram& ground = exploration.ground();
   const std::size_t count = ground.description().clauses().size();
   std::vector<std::vector<std::vector<Signal>>> bodies(count);
@@ -32,8 +31,7 @@ std::vector<Signal> clause_signals(const Exploration& exploration,
   std::vector<Signal> result;
   for (std::size_t c = 0; c < count; ++c) {
     const bool constant = ground.is_constant(ground.description().clauses()[c].head.relation);
-    result.push_back(constant ? circuit::always
-                              : network.any_of_all(std::move(bodies[c])));
+    result.push_back(constant ? circuit::always : network.any_of_all(std::move(bodies[c])));
   }
   return result;
 }

@@ -40,7 +40,8 @@ void Watchlist::watch_what_helps_proofs() {
   exploration().sample([&](std::span<const std::uint64_t> rows,
                            std::span<const SampledGames::Place> places,
                            const LaneEvaluator&) { counts.look(rows, places.size()); });
-  for (const Signal fault : counts.faults(game(), network())) watches_.hints.push_back(watch(fault));
+  for (const Signal fault : counts.faults(game(), network()))
+    watches_.hints.push_back(watch(fault));
 }
 
 Findings Watchlist::look(const Budget& budget, std::optional<Solution> solution) && {
@@ -103,10 +104,11 @@ const std::optional<prove::EndingProof>& Findings::ending_proof() {
   }
   prove::StepCollector collector(exploration().ground().fluents().size());
   exploration().sample([&](std::span<const std::uint64_t> rows,
-                          std::span<const SampledGames::Place> places,
-                          const LaneEvaluator&) { collector.look(rows, places); });
-  ending_proof_ = prove::prove_ending(induction(), exploration().ground(),
-                                      exploration().lanes().network(), exclusive, collector.steps());
+                           std::span<const SampledGames::Place> places,
+                           const LaneEvaluator&) { collector.look(rows, places); });
+  ending_proof_ =
+      prove::prove_ending(induction(), exploration().ground(), exploration().lanes().network(),
+                          exclusive, collector.steps());
   return *ending_proof_;
 }
 

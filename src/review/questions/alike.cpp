@@ -54,11 +54,12 @@ Conclusion ask_alike(Watchlist& list) {
     if (!role.is_chance()) players.push_back(role.index());
   }
   if (players.size() < 2) return nullptr;
-  return [&exploration, players](Findings& findings) {
+  return [&exploration, players](Findings&) {
     const auto whole = LaneGame::instantiate(*GameAccess::core(exploration.game()), false,
                                              ground::Splitting::none());
     if (!whole) {
-      return std::vector{Answer{"alike", Verdict::described, {"not known: the rules are too large"}}};
+      return std::vector{
+          Answer{"alike", Verdict::described, {"not known: the rules are too large"}}};
     }
     const GroundProgram& ground = **whole;
     explore::SymmetryFinder finder(ground);
@@ -84,8 +85,9 @@ Conclusion ask_alike(Watchlist& list) {
       }
     }
     if (text.empty()) {
-      text = all_looked_at ? "no two roles have the same rules, not even with moves and fluents renamed"
-                           : "not known: the rules are too large to look for a renaming";
+      text = all_looked_at
+                 ? "no two roles have the same rules, not even with moves and fluents renamed"
+                 : "not known: the rules are too large to look for a renaming";
     }
     return std::vector{Answer{"alike", Verdict::described, {text}}};
   };

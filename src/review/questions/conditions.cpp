@@ -93,7 +93,9 @@ class Conditions {
     if (known.empty()) known = name_of(ground_.text(atom));
     return known;
   }
-  Signal signal(ground::AtomId atom) const { return findings_.game().atoms[ground::index_of(atom)]; }
+  Signal signal(ground::AtomId atom) const {
+    return findings_.game().atoms[ground::index_of(atom)];
+  }
 
   Findings& findings_;
   const ground::GroundProgram& ground_;
@@ -149,7 +151,8 @@ std::vector<Note> Conditions::idle() {
       signals.push_back(findings_.network().any_of_all(std::move(candidate.excluded)));
     }
   }
-  const std::vector<bool> met = which_are_met(findings_.exploration(), findings_.network(), signals);
+  const std::vector<bool> met =
+      which_are_met(findings_.exploration(), findings_.network(), signals);
   // A condition of several clauses, one for each way its rule's alternatives can be satisfied, is
   // idle if it is so in all of them.
   std::set<syntax::NodeIndex> needed;

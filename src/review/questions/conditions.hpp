@@ -1,7 +1,7 @@
 // Parts of rules that never matter: rules, alternatives within them, and conditions.
 #pragma once
 
-#include "review/inquiry/findings.hpp"
+#include "review/inquiry/inquiry.hpp"
 
 namespace orchard::review {
 

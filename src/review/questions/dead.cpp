@@ -60,9 +60,10 @@ Conclusion ask_dead(Watchlist& list) {
     const std::string never_legal = named(findings, moves, "moves", "never legal");
     if (!never_legal.empty()) found.push_back(never_legal);
     if (found.empty()) {
-      return std::vector{Answer{"dead", Verdict::holds,
-                                {fmt::format("all {} clauses and {} moves take part",
-                                             clauses.size(), moves.size())}}};
+      return std::vector{Answer{
+          "dead",
+          Verdict::holds,
+          {fmt::format("all {} clauses and {} moves take part", clauses.size(), moves.size())}}};
     }
     Answer answer{"dead", exploration.complete() ? Verdict::suspicious : Verdict::unknown, {}};
     for (const std::string& words : found) {

@@ -51,9 +51,10 @@ Conclusion ask_declared(Watchlist& list) {
       return std::vector{
           Answer{"declared", Verdict::described, {"the rules have neither base nor input"}}};
     }
-    const std::string what = base && input ? "base and input declare every fluent and move that occurs"
-                             : base        ? "base declares every fluent that occurs"
-                                           : "input declares every move that occurs";
+    const std::string what = base && input
+                                 ? "base and input declare every fluent and move that occurs"
+                             : base ? "base declares every fluent that occurs"
+                                    : "input declares every move that occurs";
     // Whatever is not declared cannot come to be by the rules alone, if nothing is on watch.
     if (asked.empty()) {
       return std::vector{Answer{"declared", Verdict::holds, {what + ", by the rules alone"}}};

@@ -162,11 +162,11 @@ std::vector<std::vector<Term>> goals_of(const Exploration& exploration,
 
 }  // namespace
 
-Conclusion ask_turns(Watchlist& list) {
+Conclusion ask_turns(Watchlist&) {
   return [](Findings& findings) {
     Exploration& exploration = findings.exploration();
-    return std::vector{
-        Answer{"turns", Verdict::described, {turns_in_words(exploration, count_turns(exploration))}}};
+    return std::vector{Answer{
+        "turns", Verdict::described, {turns_in_words(exploration, count_turns(exploration))}}};
   };
 }
 
@@ -190,8 +190,7 @@ Signal drawn_end(Watchlist& list) {
               : list.game().goals[role][static_cast<std::size_t>(same - goals[role].begin())]);
     }
   }
-  return list.network().both(list.game().terminal,
-                                list.network().any_of_all(std::move(ways)));
+  return list.network().both(list.game().terminal, list.network().any_of_all(std::move(ways)));
 }
 
 }  // namespace
@@ -241,7 +240,7 @@ Conclusion ask_draws(Watchlist& list) {
   };
 }
 
-Conclusion ask_balance(Watchlist& list) {
+Conclusion ask_balance(Watchlist&) {
   return [](Findings& findings) {
     const Exploration& exploration = findings.exploration();
     const auto& random = findings.facts().random_play();
@@ -349,7 +348,7 @@ Conclusion ask_sum(Watchlist& list) {
 }
 
 // Of games of one ply in which several choose at once: the table that the rules come to.
-Conclusion ask_outcomes(Watchlist& list) {
+Conclusion ask_outcomes(Watchlist&) {
   return [](Findings& findings) -> std::vector<Answer> {
     const Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();

@@ -244,13 +244,14 @@ Conclusion ask_effect(Watchlist& list) {
     if (const auto setting = idle_setting(exploration)) {
       std::vector<Number> line = exploration.space().line_to(setting->position);
       line.push_back(exploration.space().steps(setting->position)[setting->step]);
-      Answer answer{"effect", Verdict::suspicious,
-                    {fmt::format("{} of {} is legal although {} holds already", setting->move,
-                                 exploration.game().roles()[setting->role].name(),
-                                 setting->fluent)}};
+      Answer answer{
+          "effect",
+          Verdict::suspicious,
+          {fmt::format("{} of {} is legal although {} holds already", setting->move,
+                       exploration.game().roles()[setting->role].name(), setting->fluent)}};
       answer.line = exploration.line_through(line);
-      answer.line_title =
-          fmt::format("after {}; the last one sets what was already so", plies_text(line.size() - 1));
+      answer.line_title = fmt::format("after {}; the last one sets what was already so",
+                                      plies_text(line.size() - 1));
       return std::vector{answer};
     }
     std::vector<Watched> watched;

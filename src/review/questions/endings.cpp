@@ -38,14 +38,13 @@ std::string proof_text(const prove::EndingProof& proof) {
 
 }  // namespace
 
-Conclusion ask_ends(Watchlist& list) {
+Conclusion ask_ends(Watchlist&) {
   return [](Findings& findings) {
     const Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
     const EndOrder& order = findings.facts().ends();
     if (!order.cycle.empty()) {
-      Answer answer{"ends", Verdict::fails,
-                    {cycle_text(order)}};
+      Answer answer{"ends", Verdict::fails, {cycle_text(order)}};
       answer.line = exploration.line_through(order.cycle);
       answer.line_title =
           fmt::format("the last position is that after {} again", plies_text(order.repeats_from));
@@ -57,7 +56,8 @@ Conclusion ask_ends(Watchlist& list) {
         return std::vector{Answer{"ends", Verdict::holds, {proof_text(*proof)}}};
       }
       return std::vector{
-          Answer{"ends", Verdict::unknown,
+          Answer{"ends",
+                 Verdict::unknown,
                  {fmt::format("no position repeats among the {} explored; unknown beyond",
                               space.positions())}}};
     }
@@ -73,11 +73,11 @@ Conclusion ask_ends(Watchlist& list) {
       if (space.kind(p) != StateSpace::Kind::open) soonest = std::min(soonest, space.depth(p));
     }
     return std::vector{Answer{
-        "ends", Verdict::holds,
+        "ends",
+        Verdict::holds,
         {soonest == longest[0]
              ? fmt::format("every line of play ends after {}", plies_text(soonest))
-             : fmt::format("every line of play ends, after {} to {} plies", soonest,
-                           longest[0])}}};
+             : fmt::format("every line of play ends, after {} to {} plies", soonest, longest[0])}}};
   };
 }
 
@@ -146,13 +146,14 @@ bool a_game_is_open_to_the_last(Exploration& exploration) {
 // The result stands in a position if only one outcome can come of it. Some of that is natural: the
 // last squares of a draw are filled. Where every line of play goes on for plies after its result
 // stands, the rules notice the end too late.
-Conclusion ask_settled(Watchlist& list) {
+Conclusion ask_settled(Watchlist&) {
   return [](Findings& findings) {
     Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
     if (!exploration.complete()) {
       if (a_game_is_open_to_the_last(exploration)) {
-        return std::vector{Answer{"settled", Verdict::holds,
+        return std::vector{Answer{"settled",
+                                  Verdict::holds,
                                   {"the result can stay open until the last ply, as random games "
                                    "show"}}};
       }
@@ -161,7 +162,8 @@ Conclusion ask_settled(Watchlist& list) {
     const EndOrder& order = findings.facts().ends();
     const std::vector<std::uint64_t> ahead = outcomes_ahead(space, order);
     if (ahead.empty()) {
-      return std::vector{Answer{"settled", Verdict::unknown,
+      return std::vector{Answer{"settled",
+                                Verdict::unknown,
                                 {"there are too many outcomes, or lines of play that never end"}}};
     }
     std::uint64_t standing = 0;  // positions in which somebody can choose and the result stands
@@ -190,17 +192,19 @@ Conclusion ask_settled(Watchlist& list) {
     constexpr std::uint32_t too_long = 3;  // choices, the one that settles it included
     if (soonest && *soonest >= too_long && first != 0) {
       Answer answer{
-          "settled", Verdict::suspicious,
-          {fmt::format("after the result is settled somebody always has {} more choices to make, or more",
-                       *soonest - 1)}};
+          "settled",
+          Verdict::suspicious,
+          {fmt::format(
+              "after the result is settled somebody always has {} more choices to make, or more",
+              *soonest - 1)}};
       answer.line = exploration.line_to(Exploration::Spot(first));
       answer.line_title = fmt::format("after {} the result is settled, and play goes on",
                                       plies_text(space.depth(first)));
       return std::vector{answer};
     }
     if (standing == 0) {
-      return std::vector{Answer{"settled", Verdict::holds,
-                                {"wherever somebody can choose, the result is still open"}}};
+      return std::vector{Answer{
+          "settled", Verdict::holds, {"wherever somebody can choose, the result is still open"}}};
     }
     const double share = static_cast<double>(standing) / static_cast<double>(space.positions());
     Answer answer{"settled", Verdict::holds, {"the result can stay open until the last plies"}};

@@ -10,7 +10,7 @@ namespace orchard::review {
 
 using circuit::never;
 
-Conclusion ask_opens(Watchlist& list) {
+Conclusion ask_opens(Watchlist&) {
   return [](Findings& findings) {
     const Game& game = findings.exploration().game();
     Answer answer{"opens", Verdict::holds, {"the start is not an end"}};
@@ -67,8 +67,7 @@ Conclusion ask_winnable(Watchlist& list) {
       if (value && (!best || *value > *number_of(exploration, goals[*best].term))) best = g;
     }
     const Signal signal =
-        best ? list.network().both(list.game().terminal, list.game().goals[role][*best])
-             : never;
+        best ? list.network().both(list.game().terminal, list.game().goals[role][*best]) : never;
     asked.push_back(
         {role, best ? *number_of(exploration, goals[*best].term) : 0, list.watch_hope(signal)});
   }
@@ -83,14 +82,15 @@ Conclusion ask_winnable(Watchlist& list) {
       } else if (sighting.first) {
         const Line line = exploration.line_to(*sighting.first);
         const bool first = Exploration::is_shortest(*sighting.first);
-        answers.push_back({id, Verdict::holds,
+        answers.push_back({id,
+                           Verdict::holds,
                            {fmt::format("{} {} {} after {}", name, first ? "first gets" : "gets",
                                         one.most, plies_text(line.joints.size()))}});
       } else if (exploration.looked_at_all() || findings.never(one.watched)) {
-        Evidence evidence{fmt::format("{} never gets {}, the most that its goal rules give", name,
-                                      one.most)};
-        evidence.reach = exploration.looked_at_all() ? exploration.reach()
-                                                     : Reach{Reach::Kind::proved};
+        Evidence evidence{
+            fmt::format("{} never gets {}, the most that its goal rules give", name, one.most)};
+        evidence.reach =
+            exploration.looked_at_all() ? exploration.reach() : Reach{Reach::Kind::proved};
         answers.push_back({id, Verdict::fails, evidence});
       } else {
         Evidence evidence{fmt::format("{} gets {} nowhere", name, one.most)};
@@ -121,25 +121,26 @@ Conclusion ask_scored(Watchlist& list) {
     };
     watch_at_ends(fmt::format("an end gives {} no goal", name), !network.any(goals));
     watch_at_ends(fmt::format("an end gives {} more than one goal", name), network.several(goals));
-    watch_at_ends(fmt::format("an end gives {} a goal that is not a whole number from 0 to 100", name),
-                  network.any(odd));
+    watch_at_ends(
+        fmt::format("an end gives {} a goal that is not a whole number from 0 to 100", name),
+        network.any(odd));
   }
   const std::size_t ends = list.watch(over);
   return [&exploration, asked, ends](Findings& findings) {
     if (const Watched* first = soonest(findings, asked)) {
       const auto& sighting = findings.sighting(first->number);
-      return std::vector{failure(
-          findings, "scored", sighting,
-          {first->what, {}, sighting.count, findings.sighting(ends).count})};
+      return std::vector{failure(findings, "scored", sighting,
+                                 {first->what, {}, sighting.count, findings.sighting(ends).count})};
     }
     if (!exploration.looked_at_all()) {
       return std::vector{nowhere(findings, "scored", "every end gives every role one goal", asked)};
     }
     const std::uint64_t count = findings.sighting(ends).count;
-    return std::vector{Answer{
-        "scored", Verdict::holds,
-        {count == 1 ? "the only end gives every role one goal"
-                    : fmt::format("each of the {} ends gives every role one goal", count)}}};
+    return std::vector{
+        Answer{"scored",
+               Verdict::holds,
+               {count == 1 ? "the only end gives every role one goal"
+                           : fmt::format("each of the {} ends gives every role one goal", count)}}};
   };
 }
 

@@ -38,8 +38,8 @@ Conclusion ask_single_valued(Watchlist& list) {
       asked.push_back(
           {"two values of " + pattern, list.watch_fault(list.network().several(values))});
       if (!group.total) continue;
-      asked.push_back({"no value of " + pattern,
-                       list.watch_fault(!list.network().any(std::move(values)))});
+      asked.push_back(
+          {"no value of " + pattern, list.watch_fault(!list.network().any(std::move(values)))});
     }
   }
   return [asked, groups](Findings& findings) {
@@ -48,7 +48,8 @@ Conclusion ask_single_valued(Watchlist& list) {
           failure(findings, "single-valued", findings.sighting(first->number), {first->what})};
     }
     if (groups.empty()) {
-      return std::vector{Answer{"single-valued", Verdict::holds,
+      return std::vector{Answer{"single-valued",
+                                Verdict::holds,
                                 {"the start has no fluent with one value for each key"}}};
     }
     return std::vector{
