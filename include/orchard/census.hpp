@@ -1,7 +1,7 @@
 // Counting every reachable position of a game, depth by depth.
 //
 // A position is the set of all its fluents; a step is one joint move, a move of chance included.
-// A position counts at the depth at which it is first reached; ends are not gone on from.
+// A position counts at the depth at which it is first reached; play does not go on from an end.
 // Breadth-first and exact, whatever the store. Positions are kept as a bit for each short key that
 // there could be, or as short keys of one to three words, coded in order or in sets: all of them
 // or, where fluents that become one more or one less with every ply tell depths apart, two layers

@@ -49,7 +49,7 @@ struct Diagnostic {
   Severity severity = Severity::error;
   std::string message;
   Place place;
-  std::string remedy;  // empty if none is known
+  std::string remedy;     // empty if none is known
   bool is_limit = false;  // nothing is wrong: a bound on work or memory was met
   std::vector<Note> notes;
 };

@@ -29,7 +29,8 @@ constexpr std::array commands = {
         "First the text: errors, which break the language, and suspicious findings, which are "
         "almost surely slips, each with its place, the line and a remedy. Then every position that "
         "can be reached: does play always end, can everybody always move and win, is every end "
-        "scored, is a square ever without content or with two, does every rule take part, and the "
+        "scored, does a square ever hold nothing, or two things, does every rule take part, and "
+        "the "
         "claims of NAME.claims. What fails is shown with the shortest line of play to it, drawn. "
         "Exit status 2 for errors, 1 if something fails or is suspicious, 3 if the budget ended "
         "before all was decided, else 0."},
@@ -51,7 +52,7 @@ constexpr std::array commands = {
                  "game here and in show --after."},
     CommandFacts{"census", "count every reachable position by depth", "GAME",
                  "Breadth-first and exact. A position counts at the depth at which it is first "
-                 "reached; ends are not gone on from."},
+                 "reached; play does not go on from an end."},
     CommandFacts{"playouts", "play many random games and sum them up", "GAME",
                  "Outcomes with their uncertainty, lengths and numbers of legal moves."},
     CommandFacts{"play", "play at the terminal", "GAME",
@@ -87,6 +88,9 @@ constexpr std::array commands = {
         "in which every move is bad; --merge adds other tables. A learnt table plays with --seat "
         "ROLE=learned:FILE.",
         ""},
+    CommandFacts{"new", "begin a new game", "NAME",
+                 "Writes NAME.gdl, a small game with comments, and NAME.cases, NAME.claims and "
+                 "NAME.draw beside it, to start from. Nothing is overwritten."},
     CommandFacts{"format", "lay a description out, or convert its syntax", "GAME",
                  "Order, comments and single blank lines stay. Writes to standard output unless "
                  "--output names a file, which may be the description itself. Files of cases are "
@@ -103,9 +107,10 @@ constexpr std::array commands = {
 constexpr std::uint64_t any = ~std::uint64_t{0};
 
 constexpr std::array options = {
-    OptionFacts{"json", Kind::flag, "", "", 0, 0,
-                "show why check cases walk census playouts solve series learn format export find",
-                "one JSON document on standard output (walk: one a line)"},
+    OptionFacts{
+        "json", Kind::flag, "", "", 0, 0,
+        "show why check cases walk census playouts solve series learn new format export find",
+        "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
     OptionFacts{"ascii", Kind::flag, "", "", 0, 0,
@@ -159,7 +164,7 @@ constexpr std::array options = {
                 "only cases with this text in their name"},
     OptionFacts{"seed", Kind::number, "N", "1", 0, any,
                 "show why walk playouts play series solve learn check find",
-                "seed of everything random"},
+                "seed for everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
     OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why solve",
@@ -175,12 +180,11 @@ constexpr std::array options = {
                 "how many games (walk: 1; series: 100; learn and playouts: 1000; or as many as fit "
                 "--seconds)"},
     OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000,
-                "walk playouts play series learn", "break a game off after so many plies"},
+                "walk playouts play series learn", "break a game off after N plies"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
-                "count down to this depth only"},
-    OptionFacts{
-        "no-symmetry", Kind::flag, "", "", 0, 0, "census learn check find",
-        "look at (learn, keep) every position, not one of those that the rules do not tell apart"},
+                "count only to this depth"},
+    OptionFacts{"no-symmetry", Kind::flag, "", "", 0, 0, "census learn check find",
+                "keep every position, not just one of each class that the rules treat alike"},
     OptionFacts{
         "search", Kind::flag, "", "", 0, 0, "solve",
         "search from this position only, instead of working out every position that follows"},
@@ -191,48 +195,48 @@ constexpr std::array options = {
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
-                "census playouts solve series learn check find", "end after so many seconds"},
+                "census playouts solve series learn check find", "stop after S seconds"},
     OptionFacts{
         "positions", Kind::number, "N", "", 1, any, "census solve check find play",
-        "end once so many positions were found (solve: 5000000; check, find and play "
-        "--against-claim: 3000000; 60000000 that are looked at by themselves, 10000000 if their "
-        "keys are long)"},
-    OptionFacts{"memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
-                "end once the positions take so much memory (half of the machine's; 500M, 2G …)"},
+        "stop after N positions (solve: 5000000; check, find and play --against-claim: 3000000 "
+        "explored, then up to 60000000 looked at one by one, 10000000 if their keys are long)"},
+    OptionFacts{
+        "memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
+        "stop when the positions take this much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{
         "checkpoint", Kind::text, "DIR", "", 0, 0, "census check find solve",
-        "save what was explored in this folder now and then, and at the end, and go on from "
-        "what is there"},
+        "save progress in this folder now and then and at the end, and resume from what is there"},
     OptionFacts{"files", Kind::text, "DIR", "", 0, 0, "census",
-                "keys that take more than half of --memory go into files of a folder"},
+                "put keys beyond half of --memory into files in this folder"},
     OptionFacts{"save-every", Kind::seconds, "S", "30", 0, 0, "census check find solve",
-                "seconds between two savings"},
+                "seconds between two saves"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024,
                 "census check find solve playouts series", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
                 "who plays a role: person, random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
-                "playouts[:COUNT|:SECONDSs][/THREADS], perfect, solved:FILE, learned:FILE (all "
-                "seats: person, in series random; chance: random)"},
+                "playouts[:COUNT|:SECONDSs][/THREADS], perfect, solved:FILE, learned:FILE, "
+                "rules:FILE, lookahead…@FILE, playouts…@FILE (all seats: person, in series random; "
+                "chance: random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
     OptionFacts{"role", Kind::text, "ROLE", "", 0, 0, "learn",
                 "the role that learns (the first one but chance)"},
     OptionFacts{"table", Kind::text, "FILE", "", 0, 0, "learn",
-                "where the table is kept; learning goes on from it if it is there"},
+                "the file of the table; learning continues from it if it exists"},
     OptionFacts{"merge", Kind::repeated_text, "FILE", "", 0, 0, "learn",
                 "another table to add first; may be given several times"},
     OptionFacts{"show", Kind::flag, "", "", 0, 0, "learn", "print the table after learning"},
     OptionFacts{"block", Kind::number, "N", "100", 1, 1'000'000'000, "learn",
                 "games a block of the curve"},
     OptionFacts{"tokens", Kind::number, "N", "3", 1, 1'000'000, "learn",
-                "tokens of a move to begin with"},
+                "tokens that a move starts with"},
     OptionFacts{"win", Kind::number, "N", "1", 0, 1'000'000, "learn",
-                "tokens that the last move gains by a win"},
+                "tokens that the last move gains after a win"},
     OptionFacts{"draw", Kind::number, "N", "0", 0, 1'000'000, "learn", "the same for a draw"},
     OptionFacts{"loss", Kind::number, "N", "1", 0, 1'000'000, "learn",
-                "tokens that it loses by a loss"},
+                "tokens that it loses after a loss"},
     OptionFacts{"values", Kind::flag, "", "", 0, 0, "learn",
-                "a table of what each move comes to, in place of tokens"},
+                "learn a table of values instead of tokens"},
     OptionFacts{"step", Kind::number, "PERCENT", "20", 1, 100, "learn",
                 "with --values: how far an estimate moves towards what a game was worth"},
     OptionFacts{"explore", Kind::number, "PERCENT", "10", 0, 100, "learn",
@@ -240,11 +244,11 @@ constexpr std::array options = {
     OptionFacts{"starts", Kind::text, "FILE", "", 0, 0, "learn",
                 "positions of a file to begin games at, one drawn for each"},
     OptionFacts{"random-plies", Kind::number, "N", "0", 0, 10'000, "learn",
-                "up to so many random plies before a game begins"},
+                "play up to N random plies before each game"},
     OptionFacts{"player", Kind::repeated_text, "[NAME=]WHO", "", 0, 0, "series",
-                "a player; with more of them than roles each plays each, and all are rated"},
+                "a player; with more players than roles each plays each, and all are rated"},
     OptionFacts{"store", Kind::text, "FILE", "", 0, 0, "series",
-                "keep results in a SQLite file as matches end; a stopped series goes on there"},
+                "keep results in a SQLite file as matches end, and resume from it"},
     OptionFacts{"move-seconds", Kind::seconds, "S", "", 0, 0, "series",
                 "a choice that takes longer forfeits the match"},
     OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series", "the players keep their seats"},
@@ -254,7 +258,7 @@ constexpr std::array options = {
                 "on a terminal, wait so long after the opponents' moves (0: not at all)"},
     OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},
     OptionFacts{"set", Kind::repeated_text, "NAME=NUMBER", "", 0, 0, "*",
-                "a size in place of the one the description gives (#let)"},
+                "a size that replaces the one in the description (#let)"},
     OptionFacts{"file-bytes", Kind::bytes, "BYTES", "16M", 1, 1 << 30, "*",
                 "limit: size of a description"},
     OptionFacts{"nesting", Kind::number, "N", "10000", 1, 1'000'000, "*",

@@ -72,13 +72,13 @@ Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& path,
   if (file == nullptr && errno == ENOENT) return std::unique_ptr<StateReader>();
   if (file == nullptr) {
     return fault_of(path, "cannot-read",
-                    std::string("cannot read what was found before: ") + std::strerror(errno),
+                    std::string("cannot read the saved state: ") + std::strerror(errno),
                     "check the folder and that you may read it");
   }
   std::unique_ptr<StateReader> reader(new StateReader(file));
   const auto damaged = [&] {
-    return fault_of(path, "damaged-state", "what was found before is damaged",
-                    "remove the file, or give another; it is found anew then");
+    return fault_of(path, "damaged-state", "the saved state is damaged",
+                    "remove the file to start afresh, or name another");
   };
   const std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> sum(XXH3_createState(),
                                                                             XXH3_freeState);
@@ -100,11 +100,10 @@ Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& path,
   }
   if (!line.starts_with(heading)) return damaged();
   if (line != heading + belongs_to + "\n") {
-    return fault_of(
-        path, "other-state",
-        "what was found before belongs to other rules, sizes or claims, another start or "
-        "another choice of --no-symmetry",
-        "give another one, or remove the file");
+    return fault_of(path, "other-state",
+                    "the saved state belongs to other rules, sizes or claims, another start or "
+                    "another choice of --no-symmetry",
+                    "name another one, or remove the file");
   }
   while (left > sizeof(std::uint64_t)) {
     std::uint64_t length = 0;

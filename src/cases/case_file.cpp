@@ -95,7 +95,7 @@ void CaseReader::read_part(NodeIndex part, CaseForm& result) {
   } else if (head == "wins-within") {
     read_number(part, Expectation::Kind::wins_within, result);
   } else {
-    error(part, "this is no part of a case",
+    error(part, "this is not a part of a case",
           "the parts are start, position, moves, expect, legal-moves, refused, value, best, "
           "wins-within");
   }
@@ -103,7 +103,7 @@ void CaseReader::read_part(NodeIndex part, CaseForm& result) {
 
 void CaseReader::read_start(NodeIndex part, CaseForm& result) {
   if (!result.expectations.empty() || !result.plies.empty() || result.start) {
-    error(part, "the start of a case comes first, and once", "move it up, or make a second case");
+    error(part, "a case has one start, and it comes first", "move it up, or make a second case");
     return;
   }
   if (tree_.head(part) == "start") return;

@@ -238,7 +238,7 @@ std::optional<bool> CaseRun::holds(const Expectation& expectation) {
     const auto role = game_.role(atom.arguments()[0].to_string());
     if (!role || !before_) {
       fail(expectation.place, expectation.text,
-           role ? "no move was made yet" : "the percept of somebody who is no role");
+           role ? "no move was made yet" : "a percept of someone who is not a role");
       return std::nullopt;
     }
     const auto percepts = game_.percepts(*before_, *joint_, *role).value();

@@ -168,7 +168,7 @@ Result<LoadOptions> load_options(const Call& call) {
                            ? std::nullopt
                            : Term::constant(text.substr(equals + 1)).number();
     if (!value) {
-      return plain_error("wrong-call", fmt::format("--set {} gives no number to a size", text),
+      return plain_error("wrong-call", fmt::format("--set {} does not give a size a number", text),
                          "write --set NAME=NUMBER");
     }
     std::string name = text.substr(0, equals);
@@ -273,7 +273,7 @@ std::optional<Line> line_of_call(const Call& call, const Game& game, const Posit
     options.from = start;
     if (!call.number("after") || options.plies > most_random_plies) {
       report(call, plain_error("wrong-call", fmt::format("--after {} is out of range", after),
-                               fmt::format("it goes from 0 to {}", most_random_plies)));
+                               fmt::format("allowed are 0 to {}", most_random_plies)));
       return std::nullopt;
     }
     Line walked{{}, {}};
@@ -303,7 +303,8 @@ bool check_view(const Call& call, const Game& game) {
   std::string list;
   for (const Role& role : game.roles()) list += (list.empty() ? "" : ", ") + role.name();
   Diagnostics faults;
-  faults.add(plain_error("wrong-call", fmt::format("--view {} names no role", *call.text("view")),
+  faults.add(plain_error("wrong-call",
+                         fmt::format("--view {}: there is no such role", *call.text("view")),
                          "the roles are " + list));
   report(call, faults);
   return false;

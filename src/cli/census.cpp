@@ -49,13 +49,15 @@ void print_table(const Census& census, bool sequences) {
     counted += row.positions;
   }
   fmt::print("{:>5} {:>15} {:>13}\n", "all", counted, ends);
-  if (stuck > 0) fmt::print("{} positions are no end, but a role has no legal move\n", stuck);
+  if (stuck > 0)
+    fmt::print("{} positions are stuck: not over, but a role has no legal move\n", stuck);
   if (census.complete) {
     fmt::print("complete: every reachable position, in {:.2f} s\n", census.seconds);
   } else if (census.ending == Ending::complete) {
-    fmt::print("as deep as asked for, in {:.2f} s; there are positions beyond\n", census.seconds);
+    fmt::print("down to the depth asked for, in {:.2f} s; there are deeper positions\n",
+               census.seconds);
   } else {
-    fmt::print("{} after {:.2f} s; {} positions found, the depths above are counted to the end\n",
+    fmt::print("{} after {:.2f} s; {} positions found; the depths above are complete\n",
                remark_on(census.ending), census.seconds, census.positions);
   }
 }
@@ -86,7 +88,7 @@ Status census(const Call& call) {
       const auto each = [&](std::uint64_t bytes) {
         return static_cast<double>(bytes) / static_cast<double>(result->positions);
       };
-      fmt::print("kept: {}; {:.1f} bytes a position at most{}\n", result->store,
+      fmt::print("storage: {}; at most {:.1f} bytes a position{}\n", result->store,
                  each(result->peak_bytes),
                  result->peak_file_bytes == 0
                      ? ""

@@ -61,14 +61,14 @@ Json document(const Game& game, const Sought& sought) {
 void print_text(const Call& call, const Game& game, const Picture& picture, const Sought& sought) {
   if (!sought.line) {
     for (const std::string& unfit : sought.unfit) {
-      fmt::print("nothing that the rules derive fits {}\n", unfit);
+      fmt::print("nothing that the rules derive matches {}\n", unfit);
     }
     if (sought.proved) {
-      fmt::print("in no reachable position: proved by induction over the plies\n");
+      fmt::print("holds in no reachable position: proved by induction over the plies\n");
     } else if (sought.ending == Ending::complete) {
-      fmt::print("nowhere in all {} positions\n", sought.positions);
+      fmt::print("holds in none of the {} reachable positions\n", sought.positions);
     } else {
-      fmt::print("not met among {} positions ({}), nor in random games\n", sought.positions,
+      fmt::print("not met in {} positions ({}) or in random games\n", sought.positions,
                  remark_on(sought.ending));
     }
     return;

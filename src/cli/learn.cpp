@@ -99,8 +99,8 @@ void print_table(const Picture& picture, const Table& table, const TextStyle& st
       fmt::print("   {}  {}\n", shown(number), move);
     }
   }
-  fmt::print("\n{} positions, every move bad in {}; {} games learnt from\n", table.entries().size(),
-             hopeless, table.games());
+  fmt::print("\n{} positions, {} of them with bad moves only; learnt from {} games\n",
+             table.entries().size(), hopeless, table.games());
 }
 
 // Wins and losses block by block.
@@ -199,7 +199,7 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     if (!picture) return Status::wrong_call;
     print_table(*picture, learnt, call.style());
   } else {
-    fmt::print("\n{} positions met, {} games learnt from\n", learnt.entries().size(),
+    fmt::print("\n{} positions met; learnt from {} games\n", learnt.entries().size(),
                learnt.games());
   }
   return status_of(curve->ending);
@@ -212,8 +212,8 @@ Status learn(const Call& call) {
   if (!game) return Status::wrong_call;
   const auto role = learning_role(call, *game);
   if (!role || role->is_chance()) {
-    return report(call, plain_error("wrong-call", "no role can learn under that name",
-                                    "give --role ROLE, one of the game's but chance"));
+    return report(call, plain_error("wrong-call", "no role of that name can learn",
+                                    "give --role ROLE, any role of the game but chance"));
   }
   if (!call.flag("values"))
     return learn_with(call, *game, TokenTable(*game, *role, rules_of(call)));

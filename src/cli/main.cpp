@@ -23,19 +23,17 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false},     {"why", why, false},
-    {"check", check, true},    {"find", find, true},
-    {"cases", cases, false},   {"walk", walk, true},
-    {"census", census, true},  {"playouts", playouts, true},
-    {"play", play, false},     {"series", series, true},
-    {"solve", solve, true},    {"learn", learn, true},
-    {"format", format, false}, {"export", export_game, false},
+    {"show", show, false},    {"why", why, false},          {"check", check, true},
+    {"find", find, true},     {"cases", cases, false},      {"walk", walk, true},
+    {"census", census, true}, {"playouts", playouts, true}, {"play", play, false},
+    {"series", series, true}, {"solve", solve, true},       {"learn", learn, true},
+    {"new", new_game, false}, {"format", format, false},    {"export", export_game, false},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {
   const std::string all = fmt::format("|{}|", choices);
   const bool known = all.find(fmt::format("|{}|", text)) != std::string::npos;
-  return known ? "" : fmt::format("{} is none of {}", text, choices);
+  return known ? "" : fmt::format("{} is not one of {}", text, choices);
 }
 
 std::string check_value(const OptionFacts& option, const std::string& text) {
@@ -45,7 +43,7 @@ std::string check_value(const OptionFacts& option, const std::string& text) {
     // Where there is a wait by itself, 0 is none.
     const bool zero = value == 0 && !option.initial.empty();
     const bool number = end != text.c_str() && *end == '\0' && (value > 0 || zero) && value < 1e12;
-    return number ? "" : fmt::format("{} is no positive number of seconds", text);
+    return number ? "" : fmt::format("{} is not a positive number of seconds", text);
   }
   if (option.kind == OptionFacts::Kind::choice) {
     return check_choice(option.value, text);
@@ -55,12 +53,12 @@ std::string check_value(const OptionFacts& option, const std::string& text) {
   const bool suffix = option.kind == OptionFacts::Kind::bytes;
   const auto value = parse_bytes(text);
   const bool digits = text.find_first_not_of("0123456789") == std::string::npos;
-  if (!value || (!suffix && !digits)) return fmt::format("{} is no whole number", text);
+  if (!value || (!suffix && !digits)) return fmt::format("{} is not a whole number", text);
   if (*value >= option.least && *value <= option.most) return "";
   if (option.most == ~std::uint64_t{0}) {
     return fmt::format("{} is too small; the least is {}", text, option.least);
   }
-  return fmt::format("{} is out of range; it goes from {} to {}", text, option.least, option.most);
+  return fmt::format("{} is out of range; allowed are {} to {}", text, option.least, option.most);
 }
 
 void add_option(CLI::App& command, const OptionFacts& option, Call& call) {
@@ -88,7 +86,7 @@ void add_option(CLI::App& command, const OptionFacts& option, Call& call) {
 void describe(CLI::App& app, Call& call) {
   app.require_subcommand(1);
   app.set_version_flag("--version", "orchard " ORCHARD_VERSION);
-  app.footer("orchard COMMAND --help describes a command and its options.");
+  app.footer("orchard help COMMAND describes a command and its options.");
   for (const CommandFacts& facts : command_table()) {
     CLI::App* command = app.add_subcommand(std::string(facts.name), std::string(facts.summary));
     command->footer(std::string(facts.details));
@@ -102,7 +100,9 @@ void describe(CLI::App& app, Call& call) {
           ->required()
           ->check([forms](const std::string& text) { return check_choice(forms, text); });
     }
-    command->add_option(std::string(facts.arguments), call.game, "a game description (.gdl)")
+    command
+        ->add_option(std::string(facts.arguments), call.game,
+                     facts.arguments == "GAME" ? "a game description (.gdl)" : "of the game")
         ->required();
     if (!facts.more.empty()) {
       command
@@ -150,42 +150,85 @@ Status run(Call& call) {
   return entry->run(call);
 }
 
-// Why the word after `orchard` is no command, if it is none.
-std::optional<Diagnostic> unknown_command(int argc, char** argv) {
-  if (argc < 2 || argv[1][0] == '-') return std::nullopt;
+std::vector<std::string> command_names() {
   std::vector<std::string> names;
   for (const CommandFacts& facts : command_table()) names.emplace_back(facts.name);
-  if (std::ranges::find(names, argv[1]) != names.end()) return std::nullopt;
-  const auto meant = most_similar(argv[1], names);
-  return plain_error(
-      "wrong-call", fmt::format("there is no command {}", argv[1]),
-      meant ? fmt::format("did you mean {}?", *meant) : "orchard --help lists the commands");
+  return names;
 }
 
-Status wrong_call(const Call& call, const CLI::ParseError& fault, int argc, char** argv) {
+// Why the word after `orchard` is not a command, if it is none.
+std::optional<Diagnostic> unknown_command(const std::vector<std::string>& words) {
+  if (words.empty() || words[0].starts_with('-')) return std::nullopt;
+  const std::vector<std::string> names = command_names();
+  if (std::ranges::find(names, words[0]) != names.end()) return std::nullopt;
+  const auto meant = most_similar(words[0], names);
+  return plain_error("wrong-call", fmt::format("there is no command {}", words[0]),
+                     meant ? fmt::format("did you mean {}?", *meant) : "orchard help lists them");
+}
+
+// Which word is not an option of the command, if there is one, and what was probably meant.
+std::optional<Diagnostic> unknown_option(const std::vector<std::string>& words) {
+  if (words.empty()) return std::nullopt;
+  const std::string& command = words[0];
+  std::vector<std::string> own{"help"};
+  for (const OptionFacts& option : option_table()) {
+    if (option.belongs_to(command)) own.emplace_back(option.name);
+  }
+  for (const std::string& word : words) {
+    if (!word.starts_with("--") || word.size() < 3) continue;
+    const std::string name = word.substr(2, word.find('=') - 2);
+    if (std::ranges::find(own, name) != own.end()) continue;
+    const auto meant = most_similar(name, own);
+    std::string others;
+    for (const CommandFacts& facts : command_table()) {
+      const auto has = [&](const OptionFacts& option) {
+        return option.name == name && option.belongs_to(facts.name);
+      };
+      if (!std::ranges::any_of(option_table(), has)) continue;
+      others += fmt::format("{}{}", others.empty() ? "" : ", ", facts.name);
+    }
+    return plain_error("wrong-call", fmt::format("{} has no option --{}", command, name),
+                       meant ? fmt::format("did you mean --{}?", *meant)
+                       : !others.empty()
+                           ? fmt::format("it is an option of {}", others)
+                           : fmt::format("orchard help {} lists the options", command));
+  }
+  return std::nullopt;
+}
+
+Status wrong_call(const Call& call, const CLI::ParseError& fault,
+                  const std::vector<std::string>& words) {
   const std::string command = call.command.empty() ? "" : " " + call.command;
-  Diagnostics diagnostics;
-  diagnostics.add(
-      unknown_command(argc, argv)
-          .value_or(plain_error("wrong-call", fault.what(),
-                                fmt::format("orchard{} --help shows how it is called", command))));
-  return report(call, diagnostics);
+  std::optional<Diagnostic> diagnostic = unknown_command(words);
+  if (!diagnostic) diagnostic = unknown_option(words);
+  if (!diagnostic) {
+    diagnostic = plain_error("wrong-call", fault.what(),
+                             fmt::format("orchard help{} shows how to call it", command));
+  }
+  return report(call, *diagnostic);
 }
 
-int main_body(int argc, char** argv) {
+// `help` and `help COMMAND` are --help.
+void put_help_into_its_form(std::vector<std::string>& words) {
+  if (words.empty() || words[0] != "help") return;
+  words.erase(words.begin());
+  words.resize(std::min<std::size_t>(words.size(), 1));
+  words.emplace_back("--help");
+}
+
+int main_body(std::vector<std::string> words) {
   Call call;
   CLI::App app{"Turn-based games derived from their rules.", "orchard"};
   describe(app, call);
+  put_help_into_its_form(words);
   try {
-    app.parse(argc, argv);
+    app.parse(std::vector<std::string>(words.rbegin(), words.rend()));  // the last word first
   } catch (const CLI::Success& help) {
     return app.exit(help);
   } catch (const CLI::ParseError& fault) {
     for (const CLI::App* command : app.get_subcommands()) call.command = command->get_name();
-    for (int i = 1; i < argc; ++i) {
-      if (std::string_view(argv[i]) == "--json") call.values["json"];
-    }
-    return static_cast<int>(wrong_call(call, fault, argc, argv));
+    if (std::ranges::find(words, "--json") != words.end()) call.values["json"];
+    return static_cast<int>(wrong_call(call, fault, words));
   }
   call.command = app.get_subcommands().front()->get_name();
   return static_cast<int>(run(call));
@@ -196,7 +239,7 @@ int main_body(int argc, char** argv) {
 
 int main(int argc, char** argv) {
   try {
-    return orchard::cli::main_body(argc, argv);
+    return orchard::cli::main_body({argv + 1, argv + argc});
   } catch (const std::bad_alloc&) {
     fmt::print(stderr, "orchard: out of memory\n");
   } catch (const std::exception& fault) {

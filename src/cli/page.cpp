@@ -166,15 +166,15 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   const auto frame = frame_of(game, picture, view, position, with_moves);
   if (frame) {
     text += fmt::format("seen by {}: {}\n\n", who,
-                        !view.exact()           ? "what the drawing rules let it see"
-                        : view.positions() == 1 ? "everything"
-                                                : fmt::format("what is so in all {} positions that "
-                                                              "fit what it knows",
-                                                              view.positions()));
+                        !view.exact() ? "what the drawing rules let it see"
+                        : view.positions() == 1
+                            ? "everything"
+                            : fmt::format("what holds in all {} positions that fit what it knows",
+                                          view.positions()));
     text += picture.text(*frame, style);
   } else {
     text +=
-        fmt::format("seen by {}: too many positions fit to be tracked; all it has seen:\n", who);
+        fmt::format("seen by {}: too many positions fit to keep track of; all it has seen:\n", who);
   }
   if (!frame || !view.exact()) from = 0;
   const std::vector<View::Step>& steps = view.steps();

@@ -21,7 +21,9 @@ Status play(const Call& call) {
     if (!replayed) return report(call, replayed.diagnostics());
     match = *replayed;
     if (record.rules != game.digest()) {
-      fmt::print(stderr, "{}: the rules have changed since; every move is still legal\n", *file);
+      fmt::print(stderr,
+                 "{}: the rules have changed since it was saved; every move is still legal\n",
+                 *file);
     }
   }
   auto picture = picture_of(call, game);

@@ -124,7 +124,7 @@ Status playouts(const Call& call) {
     Diagnostics over;
     over.add(plain_error(
         "game-over", "this position is already over: " + describe(game, outcome_of(game, start)),
-        "give a position in which a move is left"));
+        "give a position in which somebody can still move"));
     return report(call, over);
   }
   PlayoutOptions options;

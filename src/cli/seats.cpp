@@ -24,7 +24,7 @@ Diagnostics assign_to_roles(const Call& call, const Game& game, const std::strin
       for (const std::string& name : roles) list += (list.empty() ? "" : ", ") + name;
       const auto meant = most_similar(role, roles);
       faults.add(
-          plain_error("wrong-call", fmt::format("--{} {} names no role", option, text),
+          plain_error("wrong-call", fmt::format("--{} {}: there is no such role", option, text),
                       meant ? fmt::format("did you mean {}?", *meant)
                             : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
       continue;
@@ -60,6 +60,21 @@ Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who) 
     if (!solution) return solution.diagnostics();
     return OpponentMaker(
         [kept = *solution](std::uint64_t seed) { return solved_opponent(kept, seed); });
+  }
+  // rules:FILE, or lookahead… or playouts… with @FILE behind it.
+  constexpr std::string_view by_rules = "rules:";
+  const std::size_t at = who.find('@');
+  const bool plays_by_rules = who.starts_with(by_rules);
+  if (plays_by_rules || at != std::string::npos) {
+    const std::string file = plays_by_rules ? who.substr(by_rules.size()) : who.substr(at + 1);
+    const std::string kind = plays_by_rules ? "rules" : who.substr(0, at);
+    const auto rules = OpponentRules::load(game, file);
+    if (!rules) return rules.diagnostics();
+    if (!rules->findings().empty()) fmt::print(stderr, "{}", rules->findings().render());
+    if (const auto made = make_opponent(kind, 1, *rules); !made) return made.diagnostics();
+    return OpponentMaker([kind, kept = *rules](std::uint64_t seed) {
+      return make_opponent(kind, seed, kept).value();
+    });
   }
   return OpponentMaker{};
 }

@@ -8,7 +8,7 @@
 
 #include "cli/call.hpp"
 #include "orchard/learn_values.hpp"
-#include "orchard/opponent.hpp"
+#include "orchard/opponent_rules.hpp"
 
 namespace orchard::cli {
 
@@ -22,8 +22,8 @@ Result<std::string> read_table(const std::string& file);
 // Makes opponents for one seat, from any thread.
 using OpponentMaker = std::function<std::unique_ptr<Opponent>(std::uint64_t seed)>;
 
-// For learned:FILE, a learnt table, and solved:FILE, a kept solution: the file is read once. Empty
-// for others, which are as of make_opponent.
+// For learned:FILE, a learnt table, solved:FILE, a kept solution, and rules:FILE or …@FILE, rules
+// of an opponent: the file is read once. Empty for others, which are as of make_opponent.
 Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who);
 
 // Says on standard error what an opponent cannot do in this game, if there is something.

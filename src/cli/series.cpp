@@ -283,7 +283,7 @@ Diagnostics add_players(const Call& call, const Game& game, SeriesOptions& optio
   const std::vector<std::string> players = call.texts("player");
   if (!players.empty() && !(seats.empty() && names.empty())) {
     faults.add(plain_error("wrong-call", "--player names players, --seat and --name who sits where",
-                           "give either the one or the others"));
+                           "use --player, or --seat and --name"));
     return faults;
   }
   for (const std::string& player : players) {

@@ -247,7 +247,7 @@ Sitting::Turn Sitting::after_the_end() {
     if (tidied(*typed).empty()) continue;
     Turn turn = Turn::played;
     if (!do_word(*typed, turn)) {
-      fmt::print("   the game is over; no move is taken any more\n");
+      fmt::print("   the game is over; no more moves are taken\n");
     } else if (turn != Turn::played) {
       return turn;
     }

@@ -23,7 +23,7 @@ constexpr std::string_view word_help =
     "   view ROLE       what the role can know\n"
     "   undo, redo      takes back to the last choice of a person; makes it again\n"
     "   again           a new game; the score goes on\n"
-    "   new             a new match: the score begins at nothing, and names are forgotten\n"
+    "   new             a new match: the score starts from zero, and names are forgotten\n"
     "   save FILE       writes the match down; resume FILE goes on with a saved one\n"
     "   quit            ends the sitting\n";
 
@@ -200,17 +200,17 @@ void Sitting::undo() {
   begin_views();
   if (counted_) score_ = score_before_;
   counted_ = false;
-  say(fmt::format("   taken back to ply {}\n", match_.ply()));
+  say(fmt::format("   back at ply {}\n", match_.ply()));
 }
 
 void Sitting::redo() {
   if (!match_.redo()) {
-    say("   nothing was taken back that could be made again\n");
+    say("   there is nothing to redo\n");
     return;
   }
   while (!match_.over() && !person_chooses() && match_.redo()) continue;
   begin_views();
-  say(fmt::format("   made again up to ply {}\n", match_.ply()));
+  say(fmt::format("   redone up to ply {}\n", match_.ply()));
 }
 
 void Sitting::begin_again() {
@@ -225,7 +225,7 @@ void Sitting::begin_new_match() {
   for (Score::Line& line : score_.lines) line = {};
   players_.clear();
   begin_again();
-  say("   the score begins at nothing\n");
+  say("   the score starts again from zero\n");
 }
 
 void Sitting::save(const std::string& file) {
@@ -302,13 +302,13 @@ void Sitting::say_effects(const std::string& wanted) {
     ++told;
     fmt::print("   {} {}: {}\n", move.number, text, effect_of(game_, match_.position(), move));
   }
-  if (told == 0) fmt::print("   {} is no legal move here\n", wanted.empty() ? "there" : wanted);
+  if (told == 0) fmt::print("   {} is not a legal move here\n", wanted.empty() ? "there" : wanted);
 }
 
 void Sitting::show_view(const std::string& name) {
   const auto role = game_.role(name);
   if (!role) {
-    fmt::print("   {} is no role; write: view ROLE\n", name.empty() ? "that" : name);
+    fmt::print("   {} is not a role; write: view ROLE\n", name.empty() ? "that" : name);
     return;
   }
   const auto seen = seen_.find(role->index());

@@ -19,7 +19,7 @@ std::string number_of(double value) {
 
 std::string meaning_of(const Solution& solution) {
   if (solution.secures()) {
-    return "what each role can make sure of, whatever the others do together, proved";
+    return "what each role can guarantee itself against all others together, proved";
   }
   return solution.assumes_selfish()
              ? "value under best play, proved if every role takes what is best for itself"

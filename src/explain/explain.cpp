@@ -119,7 +119,7 @@ Result<Question> Question::parse(const Game& game, std::string_view text) {
   auto term = Term::parse(in_parentheses(text));
   if (!term) {
     return plain_error(
-        "bad-question", fmt::format("`{}` is no question", text),
+        "bad-question", fmt::format("`{}` is not a question", text),
         "ask like this: \"legal east (tie 1 1)\", \"terminal\", \"not (wins east)\"");
   }
   Question question{*term, false};
@@ -143,7 +143,7 @@ Result<Question> Question::parse(const Game& game, std::string_view text) {
   }
   if (question.atom.is_ground() && !GameAccess::core(game)->fault_in_fluent(question.atom)) {
     return plain_error("bad-question",
-                       fmt::format("{} is a fluent, no relation", question.atom.to_string()),
+                       fmt::format("{} is a fluent, not a relation", question.atom.to_string()),
                        fmt::format("ask (true {})", question.atom.to_string()));
   }
   const auto meant = most_similar(question.atom.name(), names);

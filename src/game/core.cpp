@@ -130,4 +130,21 @@ Result<std::shared_ptr<const PositionState>> GameCore::work_out(
   }
 }
 
+Result<Game> game_with(const Game& game, const std::vector<syntax::Source>& further) {
+  const GameCore& core = *GameAccess::core(game);
+  const rules::Description& own = core.program().description();
+  Diagnostics found;
+  auto description = rules::Description::extend(own, further, {}, found);
+  Diagnostics told;
+  for (const Diagnostic& diagnostic : found) {
+    if (description != nullptr || diagnostic.severity == Severity::error) told.add(diagnostic);
+  }
+  if (!description) return told;
+  std::vector<rules::RelationId> asked;
+  for (std::size_t c = own.clauses().size(); c < description->clauses().size(); ++c) {
+    asked.push_back(description->clauses()[c].head.relation);
+  }
+  return game_of(std::move(description), core.limits(), std::move(told), std::move(asked));
+}
+
 }  // namespace orchard

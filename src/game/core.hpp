@@ -115,6 +115,11 @@ Result<Game> game_of(std::shared_ptr<const rules::Description> description,
                      const GameLimits& limits, Diagnostics findings,
                      std::vector<rules::RelationId> also = {});
 
+// A game with further rules behind its own, which may use what it says; their relations are those
+// that the circuit is asked for too. Fails with what is wrong in the further rules; what looks like
+// a slip there are the findings of the new game. Terms have the numbers that they have in `game`.
+Result<Game> game_with(const Game& game, const std::vector<syntax::Source>& further);
+
 // The door for the project's own rooms from public handles to what stands behind them.
 class GameAccess {
  public:

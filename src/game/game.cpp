@@ -156,8 +156,8 @@ namespace {
 Result<std::vector<TermId>> checked(const Game& game, const Position& position,
                                     const JointMove& joint) {
   if (game.terminal(position)) {
-    return plain_error("game-over", "the game is over; no move is taken any more",
-                       "begin again, or take moves back");
+    return plain_error("game-over", "the game is over; no more moves are taken",
+                       "start again, or take moves back");
   }
   const PositionState& state = GameAccess::state(position);
   Diagnostics faults;

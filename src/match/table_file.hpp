@@ -67,16 +67,16 @@ void read_rows(const Game& game, const Json& document, const char* name,
 template <class Table, class Make>
 Result<Table> read(const Game& game, const std::string& text, Make&& make) {
   const auto bad = [](const std::string& why) {
-    return plain_error("bad-table", fmt::format("this is no table that was learnt: {}", why),
+    return plain_error("bad-table", fmt::format("this is not a learnt table: {}", why),
                        "give a file that learn has written");
   };
   const Json document = Json::parse(text, nullptr, false);
-  if (document.is_discarded() || !document.is_object()) return bad("it is no JSON object");
+  if (document.is_discarded() || !document.is_object()) return bad("it is not a JSON object");
   try {
     if (document.at("version").template get<int>() != 1) return bad("its version is not 1");
     const auto role = game.role(document.at("role").template get<std::string>());
     if (!role || document.at("rules").template get<std::string>() != game.digest()) {
-      return plain_error("other-table", "the table was learnt by other rules",
+      return plain_error("other-table", "the table was learnt with other rules",
                          "give the description and the sizes it was learnt with");
     }
     return make(document, *role);

@@ -1,6 +1,7 @@
 #include "opponents/judging_opponent.hpp"
 
 #include <algorithm>
+#include <stdexcept>
 
 namespace orchard::opponents {
 Move JudgingOpponent::choose(const Situation& situation) {
@@ -24,7 +25,11 @@ Move JudgingOpponent::choose(const Situation& situation) {
   return situation.legal[equals[random_.below(equals.size())]];
 }
 
-void JudgingOpponent::prepare(const Game& game) {
+void JudgingOpponent::prepare(const Game& played) {
+  if (preferences_ && GameAccess::core(played) != GameAccess::core(preferences_->game())) {
+    throw std::logic_error("the rules of this opponent are of another game");
+  }
+  const Game& game = preferences_ ? preferences_->extended() : played;
   const GameCore* const core = GameAccess::core(game).get();
   if (core == game_.get()) return;
   forget_tree();

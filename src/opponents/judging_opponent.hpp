@@ -11,6 +11,7 @@
 
 #include "explore/sampling/game_tree.hpp"
 #include "opponents/features.hpp"
+#include "opponents/preferences.hpp"
 #include "orchard/opponent.hpp"
 #include "orchard/random.hpp"
 
@@ -19,7 +20,10 @@ namespace orchard::opponents {
 // Judges each legal move by a number and takes the best, at random among equals.
 class JudgingOpponent : public Opponent {
  public:
-  explicit JudgingOpponent(std::uint64_t seed) : random_(seed) {}
+  // `preferences`: rules of its own, if it has some; it plays the game that they are of.
+  explicit JudgingOpponent(std::uint64_t seed,
+                           std::shared_ptr<const Preferences> preferences = nullptr)
+      : random_(seed), preferences_(std::move(preferences)) {}
 
   Move choose(const Situation& situation) final;
 
@@ -36,6 +40,7 @@ class JudgingOpponent : public Opponent {
   GameTree& tree() { return *tree_; }
   const Features& features() { return Features::of(tree_->lanes()); }
   Random& random() { return random_; }
+  const std::shared_ptr<const Preferences>& preferences() const { return preferences_; }
 
  private:
   void prepare(const Game& game);
@@ -45,6 +50,7 @@ class JudgingOpponent : public Opponent {
                       std::vector<double>& worth);
 
   Random random_;
+  std::shared_ptr<const Preferences> preferences_;
   bool draws_ = false;
   std::shared_ptr<const GameCore> game_;
   std::unique_ptr<GameTree> tree_;

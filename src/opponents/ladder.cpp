@@ -8,7 +8,8 @@
 #include "opponents/look_ahead_opponents.hpp"
 #include "opponents/perfect_opponent.hpp"
 #include "opponents/playouts_opponent.hpp"
-#include "orchard/opponent.hpp"
+#include "opponents/preferring_opponent.hpp"
+#include "orchard/opponent_rules.hpp"
 
 namespace orchard {
 namespace {
@@ -59,56 +60,78 @@ std::vector<std::string> opponent_names() {
           "perfect"};
 }
 
-Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed) {
+namespace {
+
+using Worth = std::shared_ptr<const opponents::Preferences>;  // of leaves; none: by playouts
+using Made = Result<std::unique_ptr<Opponent>>;
+
+// `more`: what stands behind the colon, if there is one.
+Made make_look_ahead(std::string_view who, std::optional<std::string_view> more, std::uint64_t seed,
+                     const Worth& worth) {
+  if (more && more->ends_with('s')) {
+    const auto seconds = seconds_of(*more);
+    if (!seconds) return unknown(who, "write lookahead:SECONDSs, as lookahead:0.5s");
+    return std::unique_ptr<Opponent>(std::make_unique<LookAheadOpponent>(seed, *seconds, worth));
+  }
+  const auto plies = more ? whole(*more) : std::optional<std::uint64_t>(3);
+  if (!plies || *plies < 1 || *plies > 100) return unknown(who, "write lookahead:PLIES, 1 to 100");
+  return std::unique_ptr<Opponent>(
+      std::make_unique<LookAheadOpponent>(seed, static_cast<int>(*plies), worth));
+}
+
+Made make_playouts(std::string_view who, std::optional<std::string_view> more, std::uint64_t seed,
+                   const Worth& worth) {
+  SearchLimit limit;
+  const std::string_view all = more.value_or("");
+  const std::size_t slash = all.find('/');
+  const std::string_view amount = all.substr(0, slash);
+  if (slash != std::string_view::npos) {
+    const auto threads = whole(all.substr(slash + 1));
+    if (!threads || *threads < 1 || *threads > 256)
+      return unknown(who, "write playouts:SECONDSs/THREADS, as playouts:1s/2");
+    limit.threads = static_cast<unsigned>(*threads);
+  }
+  if (more && amount.ends_with('s')) {
+    const auto seconds = seconds_of(amount);
+    if (!seconds) return unknown(who, "write playouts:SECONDSs, as playouts:0.5s");
+    limit.seconds = *seconds;
+    // Measured: where time counts, eight games from a leaf say more than eight leaves.
+    limit.games_a_leaf = 8;
+  } else if (more) {
+    const auto count = whole(amount);
+    if (!count || *count < 1) return unknown(who, "write playouts:COUNT or playouts:SECONDSs");
+    limit.playouts = *count;
+  }
+  return std::unique_ptr<Opponent>(std::make_unique<PlayoutsOpponent>(seed, limit, worth));
+}
+
+struct Named {
+  std::string_view name;
+  std::optional<std::string_view> more;  // behind a colon
+};
+
+Named taken_apart(std::string_view who) {
   const std::size_t colon = who.find(':');
-  const std::string_view name = who.substr(0, colon);
-  const std::string_view more = colon == std::string_view::npos ? "" : who.substr(colon + 1);
-  const bool given = colon != std::string_view::npos;
-  if (name == "random" && !given) return random_opponent(seed);
-  if (name == "greedy" && !given) {
+  if (colon == std::string_view::npos) return {who, std::nullopt};
+  return {who.substr(0, colon), who.substr(colon + 1)};
+}
+
+}  // namespace
+
+Made make_opponent(std::string_view who, std::uint64_t seed) {
+  const auto [name, more] = taken_apart(who);
+  if (name == "random" && !more) return random_opponent(seed);
+  if (name == "greedy" && !more) {
     return std::unique_ptr<Opponent>(std::make_unique<GreedyOpponent>(seed));
   }
-  if (name == "careful" && !given) {
+  if (name == "careful" && !more) {
     return std::unique_ptr<Opponent>(std::make_unique<CarefulOpponent>(seed));
   }
-  if (name == "perfect" && !given) {
+  if (name == "perfect" && !more) {
     return std::unique_ptr<Opponent>(std::make_unique<PerfectOpponent>(seed));
   }
-  if (name == "lookahead" && given && more.ends_with('s')) {
-    const auto seconds = seconds_of(more);
-    if (!seconds) return unknown(who, "write lookahead:SECONDSs, as lookahead:0.5s");
-    return std::unique_ptr<Opponent>(std::make_unique<LookAheadOpponent>(seed, *seconds));
-  }
-  if (name == "lookahead") {
-    const auto plies = given ? whole(more) : std::optional<std::uint64_t>(3);
-    if (!plies || *plies < 1 || *plies > 100)
-      return unknown(who, "write lookahead:PLIES, 1 to 100");
-    return std::unique_ptr<Opponent>(
-        std::make_unique<LookAheadOpponent>(seed, static_cast<int>(*plies)));
-  }
-  if (name == "playouts") {
-    SearchLimit limit;
-    const std::size_t slash = more.find('/');
-    const std::string_view amount = more.substr(0, slash);
-    if (slash != std::string_view::npos) {
-      const auto threads = whole(more.substr(slash + 1));
-      if (!threads || *threads < 1 || *threads > 256)
-        return unknown(who, "write playouts:SECONDSs/THREADS, as playouts:1s/2");
-      limit.threads = static_cast<unsigned>(*threads);
-    }
-    if (given && amount.ends_with('s')) {
-      const auto seconds = seconds_of(amount);
-      if (!seconds) return unknown(who, "write playouts:SECONDSs, as playouts:0.5s");
-      limit.seconds = *seconds;
-      // Measured: where time counts, eight games from a leaf say more than eight leaves.
-      limit.games_a_leaf = 8;
-    } else if (given) {
-      const auto count = whole(amount);
-      if (!count || *count < 1) return unknown(who, "write playouts:COUNT or playouts:SECONDSs");
-      limit.playouts = *count;
-    }
-    return std::unique_ptr<Opponent>(std::make_unique<PlayoutsOpponent>(seed, limit));
-  }
+  if (name == "lookahead") return make_look_ahead(who, more, seed, nullptr);
+  if (name == "playouts") return make_playouts(who, more, seed, nullptr);
   const std::vector<std::string> names = {"random",    "greedy",   "careful",
                                           "lookahead", "playouts", "perfect"};
   const auto meant = most_similar(std::string(name), names);
@@ -116,13 +139,56 @@ Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint6
                             : fmt::format("there are: {}", all_names()));
 }
 
+Made make_opponent(std::string_view who, std::uint64_t seed, const OpponentRules& rules) {
+  const auto [name, more] = taken_apart(who);
+  const bool plain = name == "rules" && !more;
+  if (plain && rules.prefers()) {
+    return std::unique_ptr<Opponent>(
+        std::make_unique<opponents::PreferringOpponent>(seed, rules.inner_));
+  }
+  if (!plain && name != "lookahead" && name != "playouts") {
+    return unknown(who, "with rules of its own: rules, lookahead… or playouts…");
+  }
+  if (!rules.judges()) {
+    return plain_error("bad-preference", "the rules do not say what positions are worth",
+                       "add rules for (worth ROLE VALUE)");
+  }
+  if (name == "playouts") return make_playouts(who, more, seed, rules.inner_);
+  return make_look_ahead(who, plain ? std::optional<std::string_view>("2") : more, seed,
+                         rules.inner_);
+}
+
+Result<OpponentRules> OpponentRules::load(const Game& game, const std::string& path) {
+  auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  auto made = opponents::Preferences::make(game, *source);
+  if (!made) return made.diagnostics();
+  return OpponentRules(*made);
+}
+
+Result<OpponentRules> OpponentRules::from_text(const Game& game, std::string text,
+                                               std::string name) {
+  auto made = opponents::Preferences::make(game, syntax::Source(std::move(name), std::move(text)));
+  if (!made) return made.diagnostics();
+  return OpponentRules(*made);
+}
+
+bool OpponentRules::prefers() const {
+  return inner_->prefers();
+}
+bool OpponentRules::judges() const {
+  return inner_->judges();
+}
+const Diagnostics& OpponentRules::findings() const {
+  return inner_->extended().findings();
+}
+
 std::optional<std::string> opponent_caveat(std::string_view who, const Game& game) {
   const std::string_view name = who.substr(0, who.find(':'));
   const bool searches = name == "greedy" || name == "careful" || name == "lookahead" ||
                         name == "playouts" || name == "perfect";
   if (searches && GameAccess::core(game)->lanes() == nullptr) {
-    return fmt::format("{} chooses at random here: the rules have too many instances to look ahead",
-                       who);
+    return fmt::format("{} chooses at random here: the rules are too large to look ahead", who);
   }
   if ((name == "perfect" || name == "solved") && game.has_hidden_information()) {
     return fmt::format("{} plays as playouts here: with hidden information best play is not known",

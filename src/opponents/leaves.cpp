@@ -12,8 +12,9 @@ void Leaves::clear() {
   games.clear();
 }
 
-LeafWorker::LeafWorker(const LaneGame& game)
+LeafWorker::LeafWorker(const LaneGame& game, std::shared_ptr<const Preferences> worth)
     : game_(game), evaluator_(game), games_(game), words_(game.words()), shares_(game) {
+  if (worth) worth_.emplace(std::move(worth));
   for (const Role& role : game.core().roles()) {
     if (role.is_chance()) chance_ = role.index();
   }
@@ -141,7 +142,26 @@ void LeafWorker::work(Leaves& leaves, Random& random) {
     if (!leaves.ends.empty()) rounds_without_ends_ = 0;
   }
   ++rounds_without_ends_;
-  // Random games of those that go on.
+  if (worth_) {
+    judge_by_worth(leaves);
+  } else {
+    judge_by_games(leaves, random);
+  }
+}
+
+void LeafWorker::judge_by_worth(Leaves& leaves) {
+  const std::vector<float> at_ends = leaves.shares;
+  worth_->read(leaves.rows, leaves.over.size(), leaves.shares.data());
+  for (std::size_t leaf = 0; leaf < leaves.over.size(); ++leaf) {
+    if (leaves.over[leaf] == 0) continue;
+    std::copy_n(at_ends.begin() + static_cast<std::ptrdiff_t>(leaf * roles()), roles(),
+                leaves.shares.begin() + static_cast<std::ptrdiff_t>(leaf * roles()));
+  }
+}
+
+// Random games of those that go on.
+void LeafWorker::judge_by_games(Leaves& leaves, Random& random) {
+  const std::size_t count = leaves.count();
   std::vector<std::uint64_t> rows;
   std::size_t games = 0;
   for (std::size_t leaf = 0; leaf < count; ++leaf) {

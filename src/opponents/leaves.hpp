@@ -9,6 +9,7 @@
 
 #include "explore/sampling/random_games.hpp"
 #include "game/lane_evaluator.hpp"
+#include "opponents/preferences.hpp"
 
 namespace orchard::opponents {
 
@@ -42,7 +43,8 @@ struct Leaves {
 
 class LeafWorker {
  public:
-  explicit LeafWorker(const LaneGame& game);
+  // `worth`: judges leaves in place of random games, if there is one.
+  explicit LeafWorker(const LaneGame& game, std::shared_ptr<const Preferences> worth = nullptr);
 
   const LaneGame& game() const { return game_; }
   std::size_t words() const { return words_; }
@@ -57,12 +59,15 @@ class LeafWorker {
   static void forget_answers(Leaves& leaves);
   void read_positions(std::span<const std::uint64_t> rows, std::size_t count, Leaves& leaves);
   void look_for_ends(Leaves& leaves);
+  void judge_by_worth(Leaves& leaves);
+  void judge_by_games(Leaves& leaves, Random& random);
 
   const LaneGame& game_;
   LaneEvaluator evaluator_;
   RandomGames games_;
   std::size_t words_;
   GoalShares shares_;
+  std::optional<WorthReader> worth_;
   std::size_t chance_ = static_cast<std::size_t>(-1);
   std::uint32_t rounds_without_ends_ = 0;
   std::vector<std::uint32_t> numbers_;

@@ -57,7 +57,7 @@ std::string LookAheadOpponent::name() const {
 std::vector<double> LookAheadOpponent::judge(const Row& row, std::size_t role,
                                              std::size_t positions) {
   LookAhead look(tree(), role, [&](std::span<const Row> rows, std::span<const Node>) {
-    return likely(rows, role);
+    return preferences() ? worth(rows, role) : likely(rows, role);
   });
   if (seconds_ > 0) return in_time(look, row, seconds_ / static_cast<double>(positions));
   for (int plies = plies_; plies > 0; --plies) {
@@ -65,6 +65,28 @@ std::vector<double> LookAheadOpponent::judge(const Row& row, std::size_t role,
     if (!values.empty()) return as_numbers(values);
   }
   return {};
+}
+
+namespace {
+
+// What is only likely is worth less than what is certain.
+float uncertain(float share) {
+  return 0.02F + 0.96F * share;
+}
+
+}  // namespace
+
+std::vector<float> LookAheadOpponent::worth(std::span<const Row> rows, std::size_t role) {
+  if (!worth_) worth_.emplace(preferences());
+  std::vector<std::uint64_t> words;
+  for (const Row& row : rows) words.insert(words.end(), row.begin(), row.end());
+  std::vector<float> shares(rows.size() * tree().roles());
+  worth_->read(words, rows.size(), shares.data());
+  std::vector<float> result(rows.size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    result[i] = uncertain(shares[i * tree().roles() + role]);
+  }
+  return result;
 }
 
 std::vector<float> LookAheadOpponent::likely(std::span<const Row> rows, std::size_t role) {
@@ -76,8 +98,7 @@ std::vector<float> LookAheadOpponent::likely(std::span<const Row> rows, std::siz
   for (std::size_t i = 0; i < many.size(); ++i) {
     worth[i / games] += shares[i * tree().roles() + role] / games;
   }
-  // What is only likely is worth less than what is certain.
-  for (float& next : worth) next = 0.02F + 0.96F * next;
+  for (float& next : worth) next = uncertain(next);
   return worth;
 }
 

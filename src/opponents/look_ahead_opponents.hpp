@@ -31,20 +31,25 @@ class CarefulOpponent : public JudgingOpponent {
 // expected to end in time.
 class LookAheadOpponent : public JudgingOpponent {
  public:
-  LookAheadOpponent(std::uint64_t seed, int plies) : JudgingOpponent(seed), plies_(plies) {}
-  LookAheadOpponent(std::uint64_t seed, double seconds)
-      : JudgingOpponent(seed), seconds_(seconds) {}
+  using Worth = std::shared_ptr<const Preferences>;
+  // Leaves are judged by playouts, or by what rules say that they are worth.
+  LookAheadOpponent(std::uint64_t seed, int plies, Worth worth = nullptr)
+      : JudgingOpponent(seed, std::move(worth)), plies_(plies) {}
+  LookAheadOpponent(std::uint64_t seed, double seconds, Worth worth = nullptr)
+      : JudgingOpponent(seed, std::move(worth)), seconds_(seconds) {}
   std::string name() const override;
 
  protected:
   std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
 
  private:
+  std::vector<float> worth(std::span<const Row> rows, std::size_t role);
   std::vector<float> likely(std::span<const Row> rows, std::size_t role);
   static std::vector<double> in_time(LookAhead& look, const Row& row, double seconds);
 
   int plies_ = 3;
   double seconds_ = 0;  // instead, if not 0
+  std::optional<WorthReader> worth_;
 };
 
 }  // namespace orchard::opponents

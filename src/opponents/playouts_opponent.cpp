@@ -88,7 +88,7 @@ std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
     // Among moves that are worth the same, a short search tells which is the hardest to answer.
     if (!best.empty()) share.seconds = std::min(share.seconds, 0.1 * limit_.seconds);
   }
-  if (!search_) search_ = std::make_unique<TreeSearch>(tree().lanes());
+  if (!search_) search_ = std::make_unique<TreeSearch>(tree().lanes(), preferences());
   const auto judged = search_->run(row, role, share, random());
   std::vector<double> worth;
   if (search_->mixes()) {

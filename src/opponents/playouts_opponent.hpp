@@ -12,7 +12,10 @@ namespace orchard::opponents {
 
 class PlayoutsOpponent : public JudgingOpponent {
  public:
-  PlayoutsOpponent(std::uint64_t seed, SearchLimit limit) : JudgingOpponent(seed), limit_(limit) {}
+  // Leaves are judged by playouts, or by what rules say that they are worth.
+  PlayoutsOpponent(std::uint64_t seed, SearchLimit limit,
+                   std::shared_ptr<const Preferences> worth = nullptr)
+      : JudgingOpponent(seed, std::move(worth)), limit_(limit) {}
   std::string name() const override;
 
  protected:

@@ -31,8 +31,10 @@ struct TreeSearch::Round {
   std::vector<SearchTree::Path> paths;                        // as many as `leaf`, or more
 };
 
-TreeSearch::TreeSearch(const LaneGame& game, std::size_t most_bytes) : game_(game), tree_({}) {
-  workers_.push_back(std::make_unique<LeafWorker>(game));
+TreeSearch::TreeSearch(const LaneGame& game, std::shared_ptr<const Preferences> worth,
+                       std::size_t most_bytes)
+    : game_(game), worth_(std::move(worth)), tree_({}) {
+  workers_.push_back(std::make_unique<LeafWorker>(game, worth_));
   tree_ = SearchTree(shape_of(*workers_.front(), most_bytes));
 }
 
@@ -106,7 +108,7 @@ void TreeSearch::work(LeafWorker& worker, Random random) {
 std::vector<TreeSearch::Judged> TreeSearch::run(const Row& root, std::size_t role,
                                                 const SearchLimit& limit, Random& random) {
   while (workers_.size() < std::max(1U, limit.threads)) {
-    workers_.push_back(std::make_unique<LeafWorker>(game_));
+    workers_.push_back(std::make_unique<LeafWorker>(game_, worth_));
   }
   if (!tree_.go_on_from(root)) {
     Leaves leaves;

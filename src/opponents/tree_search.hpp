@@ -26,7 +26,9 @@ struct SearchLimit {
 
 class TreeSearch {
  public:
-  explicit TreeSearch(const LaneGame& game, std::size_t most_bytes = SearchTree::usual_bytes);
+  // `worth`: judges leaves in place of random games, if there is one.
+  explicit TreeSearch(const LaneGame& game, std::shared_ptr<const Preferences> worth = nullptr,
+                      std::size_t most_bytes = SearchTree::usual_bytes);
 
   using Judged = SearchTree::Judged;
   // For each legal move of the role how often it was tried, and with what result. Goes on with the
@@ -47,6 +49,7 @@ class TreeSearch {
   void learn(Round& round);
 
   const LaneGame& game_;
+  const std::shared_ptr<const Preferences> worth_;
   std::vector<std::unique_ptr<LeafWorker>> workers_;  // one a thread
   SearchTree tree_;
   std::mutex mutex_;  // of what follows, and of the tree, while threads work

@@ -194,8 +194,8 @@ std::optional<Atom> DescriptionBuilder::read_atom(NodeIndex node, bool in_head) 
         tree_.is_variable(node) || (tree_[node].children > 0 && tree_.is_variable(node + 1));
     error(node, "not-a-condition",
           variable  ? "a variable cannot stand for a relation"
-          : in_head ? "this is no fact or rule head"
-                    : "this is no condition",
+          : in_head ? "this is not a fact or the head of a rule"
+                    : "this is not a condition",
           "begin with the name of a relation");
     return std::nullopt;
   }

@@ -277,7 +277,7 @@ void SlipFinder::compare_declared(Keyword declaring, std::initializer_list<Keywo
     if (made->contains(name)) continue;
     add(node, fmt::format("unmade-{}", what),
         fmt::format("{} is declared, but no rule makes it", text(name)),
-        "check the spelling, or leave it out");
+        "check the spelling, or remove it");
   }
 }
 

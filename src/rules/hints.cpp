@@ -24,7 +24,7 @@ void find_single_variables(const Description& description, FindingSink& sink) {
     }
     for (const auto& [name, use] : uses) {
       if (use.count > 1 || name.starts_with("?_") || name.starts_with("?any")) continue;
-      sink.add(use.node, "variable-used-once", fmt::format("{} stands once in its rule", name),
+      sink.add(use.node, "variable-used-once", fmt::format("{} is used only once in its rule", name),
                "if anything may stand here, a name such as ?any or ?_x says so", Severity::hint);
     }
   }

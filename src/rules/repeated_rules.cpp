@@ -145,8 +145,8 @@ void RepeatedRules::find_duplicates() {
     repeated_[number++] = !is_new;
     if (is_new) continue;
     sink_.add(rule.node, "duplicate-rule",
-              fmt::format("this stands in line {} already", tree.place(entry->second).line),
-              "leave one of the two out");
+              fmt::format("this is already in line {}", tree.place(entry->second).line),
+              "remove one of the two");
   }
 }
 
@@ -170,8 +170,8 @@ void RepeatedRules::find_subsumed(const Relation& relation) {
               .holds();
       if (both && special.rule < general.rule) continue;
       sink_.add(description_.rules()[special.rule].node, "subsumed-rule",
-                fmt::format("the rule in line {} says this already, and more", line(general.rule)),
-                "leave this one out, or add the condition that the other one lacks");
+                fmt::format("the rule in line {} already covers this", line(general.rule)),
+                "remove this one, or add the condition that the other one lacks");
     }
   }
 }
@@ -200,12 +200,12 @@ void RepeatedRules::check_body(const Clause& clause) {
       const int line = description_.place(other.atom.node).line;
       if (other.kind == literal.kind) {
         sink_.add(literal.atom.node, "repeated-condition",
-                  fmt::format("this condition stands in line {} of the same rule already", line),
-                  "leave it out, or say what was meant");
+                  fmt::format("this condition is already in line {} of the same rule", line),
+                  "remove it, or write what was meant");
       } else {
         sink_.add(literal.atom.node, "contradictory-conditions",
-                  fmt::format("this is the contrary of the condition in line {}", line),
-                  "both never hold at once; leave one out");
+                  fmt::format("this contradicts the condition in line {}", line),
+                  "they never hold together; remove one");
       }
     }
   }

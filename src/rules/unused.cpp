@@ -107,7 +107,7 @@ void find_unread(const Description& description, FindingSink& sink) {
         read.contains(name)
             ? fmt::format("{} is kept up, but no move, value, end or percept depends on it", text)
             : fmt::format("no condition ever looks at {}", text),
-        "leave it out, or use it");
+        "remove it, or use it");
   }
 }
 
@@ -127,7 +127,7 @@ void find_unused(const Description& description, FindingSink& sink) {
     if (sink.is_explained(name)) continue;
     sink.add(relation.first_use, "unused-relation",
              fmt::format("`{}` is concluded here, but no rule asks for it", name),
-             "use it in a condition, or leave it out");
+             "use it in a condition, or remove it");
   }
 }
 

@@ -91,7 +91,7 @@ void Checker::check_safety(const Clause& clause) {
       const auto meant = most_similar(variable, others);
       syntax::report(
           description_.tree(), symbol.node, "unsafe-variable",
-          fmt::format("{} stands in {} and in no positive condition", variable, where),
+          fmt::format("{} is used in {}, but in no positive condition", variable, where),
           meant ? fmt::format("add a condition that says which values {} can take; or is it {}?",
                               variable, *meant)
                 : fmt::format("add a condition that says which values {} can take", variable),
@@ -121,7 +121,7 @@ void Checker::check_negation(RelationId relation) {
     Diagnostic diagnostic =
         error_at(description_.tree(), literal.atom.node, "unstratified-negation",
                  fmt::format("`{}` depends on its own negation", name(relation)),
-                 "break the circle: say one of these relations without the other");
+                 "break the cycle: define one of these relations without the other");
     std::vector<Dependency::Use> circle{use};
     if (use.on != relation) {
       const auto back = dependency_.path(use.on, [&](RelationId r) { return r == relation; });
@@ -161,7 +161,7 @@ void Checker::check_phase(Keyword keyword, std::span<const Keyword> forbidden) {
                reached == "does" ? "depends-on-move" : "depends-on-position",
                fmt::format("`{}` must not depend on `{}`", name_of(keyword), reached),
                reached == "does" ? "what a move changes belongs in `next`"
-                                 : "say it with relations that are the same in every position");
+                                 : "use relations that are the same in every position");
   if (chain.size() > 1) add_notes(diagnostic, chain);
   diagnostics_.add(std::move(diagnostic));
 }

@@ -93,7 +93,7 @@ Result<std::shared_ptr<const KeptSolution>> KeptSolution::read(const std::string
       kept->rows_.size() != kept->worth_.size() * kept->words_ ||
       kept->plies_.size() != kept->worth_.size()) {
     Diagnostics faults;
-    faults.add(plain_error("damaged-state", file + " is no kept solution of this version",
+    faults.add(plain_error("damaged-state", file + " is not a kept solution of this version",
                            "write it again with orchard solve GAME --keep FILE"));
     return faults;
   }

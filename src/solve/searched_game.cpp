@@ -42,7 +42,7 @@ std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const L
   ExactSearch search(lanes);
   const auto bits = lanes.bits(GameAccess::state(from).fluents());
   if (search.unsuited() || !bits) {
-    why_not = search.unsuited().value_or("the position holds a fluent that nothing foresees");
+    why_not = search.unsuited().value_or("the position holds a fluent that no play from the start can lead to");
     return nullptr;
   }
   auto result = std::make_shared<SearchedGame>();

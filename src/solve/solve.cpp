@@ -130,7 +130,7 @@ Result<Solution> solve(const Game& game, const SolveOptions& options) {
   if (result) return *result;
   Diagnostics faults;
   faults.add(plain_error("not-searchable", "this game cannot be searched: " + why_not,
-                         "leave the way of solving open"));
+                         "omit --search"));
   return faults;
 }
 

@@ -117,7 +117,7 @@ Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
   if (!bits) {
     Diagnostics faults;
     faults.add(plain_error("unforeseen-fluent",
-                           "the position holds a fluent that no play from the start could foresee",
+                           "the position holds a fluent that no play from the start can lead to",
                            "begin at a position that can be reached"));
     return faults;
   }

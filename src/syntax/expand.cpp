@@ -97,7 +97,7 @@ bool Expander::error(NodeIndex node, std::string code, std::string message, std:
 }
 
 bool Expander::wrong_shape(NodeIndex node, std::string_view name) {
-  return error(node, "bad-directive", fmt::format("`{}` does not stand like this", name),
+  return error(node, "bad-directive", fmt::format("`{}` is not written like this", name),
                fmt::format("write {}", find_directive(name)->shape));
 }
 
@@ -239,7 +239,7 @@ void Expander::read_directive(NodeIndex node, std::string_view name) {
   } else if (name == "#let" || name == "#include") {
     const bool in_loop = std::ranges::any_of(frames_, &Frame::loop);
     if (!between_rules || in_loop) {
-      error(node, "bad-directive", fmt::format("`{}` stands between the rules only", name),
+      error(node, "bad-directive", fmt::format("`{}` may only stand between rules", name),
             "move it out");
     } else if (name == "#let") {
       read_let(node);
@@ -248,8 +248,8 @@ void Expander::read_directive(NodeIndex node, std::string_view name) {
     }
   } else if (between_rules) {
     error(node, "bad-directive",
-          fmt::format("`{}` makes a number, and this is no place for one", name),
-          "use it within a form");
+          fmt::format("`{}` makes a number, which cannot stand here", name),
+          "use it inside a form");
   } else if (const auto value = number(node)) {
     write_number(node, *value);
   }
@@ -270,7 +270,7 @@ void Expander::read_let(NodeIndex node) {
   if (is_new) {
     lets_[name] = given == sizes_.end() ? *value : given->second;
   } else if (known->second == file_origin_) {
-    error(parts[1], "bad-directive", fmt::format("`{}` has a number already", name),
+    error(parts[1], "bad-directive", fmt::format("`{}` already has a number", name),
           "use another name");
   }  // else: the file that includes this one has chosen the size
 }
@@ -348,7 +348,7 @@ std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
     if (size != lets_.end()) return size->second;
   }
   const auto meant = most_similar(text, names_of_sizes());
-  error(node, "bad-directive", fmt::format("{} is no number here", text),
+  error(node, "bad-directive", fmt::format("{} is not a number here", text),
         meant ? fmt::format("did you mean {}?", *meant)
               : "write a number, a name of #let, or a variable of #for around this");
   return std::nullopt;
@@ -378,7 +378,7 @@ std::optional<std::int64_t> Expander::number(NodeIndex node) {
         wrong_shape(at, head);
       } else {
         const std::string meant = fmt::format("#{}", head);
-        error(at, "bad-directive", "this is no number",
+        error(at, "bad-directive", "this is not a number",
               find_directive(meant) != nullptr
                   ? fmt::format("arithmetic has a # in front: write ({} …)", meant)
                   : "write a number or arithmetic on numbers");
@@ -425,7 +425,7 @@ void Expander::include(NodeIndex node) {
   if (std::ranges::find(open_files_, file) != open_files_.end() ||
       open_files_.size() >= most_included) {
     error(parts[1], "cannot-include", "the file includes itself, directly or through others",
-          "leave this one out");
+          "remove this one");
     return;
   }
   const fs::path shown = fs::path(raw_->source().name()).parent_path() / written;

@@ -94,7 +94,7 @@ void InfixReader::run() {
   }
   if (!frames_.empty() && !stopped_) {
     const auto end = static_cast<std::uint32_t>(tree_.source().text().size());
-    fail(frames_.front().begin, end, "unfinished-form", "this form is never ended",
+    fail(frames_.front().begin, end, "unfinished-form", "this form has no end",
          "end it with a full stop");
   }
   if (!stopped_) return;

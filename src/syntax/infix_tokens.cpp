@@ -131,7 +131,7 @@ InfixToken InfixTokens::quoted(Kind kind, std::uint32_t begin) {
   }
   ++end;
   if (kind != Kind::string && !is_name(contents, kind == Kind::variable)) {
-    return mistake(end, "bad-name", "this is no name of the language",
+    return mistake(end, "bad-name", "this is not a valid name",
                    "a name is printable characters without spaces, parentheses and semicolons, and "
                    "begins with neither ? nor \"");
   }

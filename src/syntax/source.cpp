@@ -62,8 +62,8 @@ Result<Source> Source::from_file(const std::string& path, const Limits& limits) 
                       "split it, or generate fewer facts");
   }
   if (text.find('\0') != std::string::npos) {
-    return unreadable(path, "this is no text: bytes in it are zero",
-                      "name a text, and save it as UTF-8 if it is one");
+    return unreadable(path, "this is not a text file: it contains zero bytes",
+                      "name a text file, saved as UTF-8");
   }
   text.shrink_to_fit();
   return Source(path, std::move(text));

@@ -51,7 +51,8 @@ TEST_F(BadFile, BinaryBytes) {
   bytes[40'000] = '\0';
   const auto no_text = show(bytes);
   EXPECT_EQ(no_text.status, 2);
-  EXPECT_THAT(no_text.err, HasSubstr("bad.gdl: error: this is no text: bytes in it are zero"));
+  EXPECT_THAT(no_text.err,
+              HasSubstr("bad.gdl: error: this is not a text file: it contains zero bytes"));
   EXPECT_LT(no_text.err.size(), 500u);
 }
 
@@ -110,19 +111,24 @@ TEST(BadCall, IsToldWithARemedy) {
     std::vector<std::string> call;
     const char* message;
   } calls[] = {
-      {{}, "orchard --help"},
+      {{}, "orchard help"},
       {{"shwo", game}, "did you mean show?"},
       {{"show"}, "GAME is required"},
-      {{"show", game, "--afte", "3"}, "--afte"},
+      {{"show", game, "--afte", "3"}, "did you mean --after?"},
+      {{"show", game, "--after=2", "--dephts", "3"}, "show has no option --dephts"},
+      {{"show", game, "--depth", "3"}, "it is an option of census"},
+      {{"solve", game, "--positon", "3"}, "did you mean --positions?"},
+      {{"show", game, "--xyzzyxy"}, "orchard help show lists the options"},
+      {{"help", "shwo"}, "did you mean show?"},
       {{"show", game, "--after", "many"}, "east cannot play many here"},
       {{"show", game, "--after", "-3"}, "-3"},
-      {{"census", game, "--depth", "1.5"}, "1.5 is no whole number"},
-      {{"census", game, "--memory", "2X"}, "2X is no whole number"},
-      {{"census", game, "--memory", "99999999999T"}, "no whole number"},
-      {{"census", game, "--seconds", "0"}, "0 is no positive number of seconds"},
-      {{"playouts", game, "--threads", "5000"}, "it goes from 1 to 1024"},
+      {{"census", game, "--depth", "1.5"}, "1.5 is not a whole number"},
+      {{"census", game, "--memory", "2X"}, "2X is not a whole number"},
+      {{"census", game, "--memory", "99999999999T"}, "99999999999T is not a whole number"},
+      {{"census", game, "--seconds", "0"}, "0 is not a positive number of seconds"},
+      {{"playouts", game, "--threads", "5000"}, "allowed are 1 to 1024"},
       {{"playouts", game, "--games", "0"}, "out of range"},
-      {{"census", game, "--games", "3"}, "--games"},
+      {{"census", game, "--games", "3"}, "it is an option of walk, playouts, series, learn"},
       {{"show", game, "--position", "/nonexistent"}, "there is no such file"},
   };
   for (const auto& [call, message] : calls) {

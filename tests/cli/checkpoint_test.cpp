@@ -111,8 +111,7 @@ TEST(CensusOnKeys, TellsHowPositionsAreKept) {
   };
   EXPECT_THAT(
       with({"--verbose"}).out,
-      HasSubstr(
-          "kept: keys of 32 bits, a bit for each key there could be, two layers at a time; "));
+      HasSubstr("kept: keys of 32 bits, one bit for each possible key, two layers at a time; "));
   EXPECT_THAT(with({"--verbose", "--sequences"}).out, HasSubstr("kept: positions as they are; "));
   EXPECT_EQ(with({}).out.find("kept"), std::string::npos);
   const Json expected = without_times(with({"--json"}).out);

@@ -242,16 +242,54 @@ TEST(Playouts, SayWhenThePositionIsOverAlready) {
   EXPECT_THAT(result.err, HasSubstr("this position is already over: draw (east 50, west 50)"));
 }
 
-TEST(Help, DescribesEveryCommand) {
+TEST(Help, DescribesEveryCommandAndOption) {
   const auto all = expect_done({"--help"}).out;
-  for (const char* command :
-       {"show", "check", "cases", "walk", "census", "playouts", "play", "format", "export"}) {
-    EXPECT_THAT(all, HasSubstr(command));
-    const auto one = expect_done({command, "--help"}).out;
-    EXPECT_THAT(one, HasSubstr("--term-depth"));
-    EXPECT_THAT(one, HasSubstr("GAME"));
+  EXPECT_EQ(expect_done({"help"}).out, all);
+  for (const CommandFacts& command : command_table()) {
+    const std::string name(command.name);
+    EXPECT_THAT(all, HasSubstr("\n  " + name + " "));
+    EXPECT_THAT(all, HasSubstr(std::string(command.summary)));
+    const auto one = expect_done({name, "--help"}).out;
+    EXPECT_EQ(expect_done({"help", name}).out, one);
+    EXPECT_THAT(one, HasSubstr(std::string(command.arguments)));
+    for (const OptionFacts& option : option_table()) {
+      const std::string shown = "--" + std::string(option.name) + " ";
+      if (option.belongs_to(command.name)) {
+        EXPECT_THAT(one + " ", HasSubstr(shown)) << name;
+      }
+    }
   }
   EXPECT_THAT(expect_done({"--version"}).out, StartsWith("orchard "));
+}
+
+// What is written to begin with can be shown, played, tested and checked as it is.
+TEST(New, WritesAGameThatNothingIsWrongWith) {
+  const TemporaryFolder folder;
+  const std::string name = folder.path("pots");
+  const std::string game = name + ".gdl";
+  const auto made = expect_done({"new", name});
+  for (const char* end : {".gdl", ".cases", ".claims", ".draw"}) {
+    EXPECT_THAT(made.out, HasSubstr(name + end + "\n"));
+    EXPECT_THAT(read_file(name + end), HasSubstr("pots"));
+    EXPECT_THAT(read_file(name + end), Not(HasSubstr("NAME")));
+  }
+  EXPECT_THAT(expect_done({"show", game}).out, HasSubstr("legal for first: 9"));
+  EXPECT_EQ(expect_done({"cases", game}).err, "");
+  const auto checked = expect_done({"check", game});
+  EXPECT_THAT(checked.out, HasSubstr("no suspicious rules found"));
+  EXPECT_THAT(checked.out, Not(HasSubstr("unknown")));
+  EXPECT_THAT(expect_done({"format", game}).out, HasSubstr("(role first)"));
+  // With other sizes too.
+  expect_done({"check", game, "--set", "rows=2", "--set", "columns=2", "--claims", "none"});
+
+  // Nothing is overwritten, and a name is a name.
+  std::ofstream(game) << "; mine\n";
+  const auto again = run_orchard({"new", game, "--json"});
+  EXPECT_EQ(again.status, 2);
+  EXPECT_EQ(Json::parse(again.out)["diagnostics"][0]["code"], "file-exists");
+  EXPECT_EQ(read_file(game), "; mine\n");
+  EXPECT_EQ(run_orchard({"new", folder.path("two words")}).status, 2);
+  EXPECT_EQ(run_orchard({"new", folder.path("none/pots")}).status, 2);
 }
 
 }  // namespace

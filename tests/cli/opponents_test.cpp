@@ -222,8 +222,8 @@ TEST(DrawnBoards, BadDrawingsAreRefusedWithAPlace) {
     std::string text;
     const char* message;
   } faults[] = {
-      {changed("■", "Z"), "`Z` is nothing that can stand at"},
-      {changed("│  ■  │", "│  ■■  │"), "is nothing that can stand at"},
+      {changed("■", "Z"), "`Z` cannot stand at"},
+      {changed("│  ■  │", "│  ■■  │"), "cannot stand at"},
       {changed(" 3 │     │", " 3 │"), "this row has 4 squares; the board has 5 there"},
       {changed(" 3 │     │     │     │     │     │\n", ""), "the board has 5 rows, the drawing 4"},
       {changed("(turn ", "(trun "), "no rule makes a fluent like (trun"},

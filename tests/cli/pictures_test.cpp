@@ -80,7 +80,7 @@ TEST(Pictures, DrawnBoardsStandInFilesAndCases) {
   const auto failed =
       run_orchard({"cases", game_path("espalier_3x3"), "--file", folder.write("b.cases", wrong)});
   EXPECT_EQ(failed.status, 1);
-  EXPECT_THAT(failed.out, HasSubstr("`X` is nothing that can stand at (at 1 2)"));
+  EXPECT_THAT(failed.out, HasSubstr("`X` cannot stand at (at 1 2)"));
 }
 
 TEST(Pictures, AViewShowsWhatTheRoleKnows) {

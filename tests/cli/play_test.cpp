@@ -97,7 +97,7 @@ TEST(Play, RedoMakesWhatWasTakenBack) {
   EXPECT_THAT(text, HasSubstr("taken back to ply 1"));
   EXPECT_THAT(text, HasSubstr("made again up to ply 2"));
   EXPECT_THAT(text, HasSubstr("taken back to ply 0"));
-  EXPECT_THAT(text, HasSubstr("nothing was taken back that could be made again"));
+  EXPECT_THAT(text, HasSubstr("there is nothing to redo"));
 }
 
 TEST(Play, ExplainsAndForetells) {
@@ -134,7 +134,7 @@ TEST(Play, TellsNoSecretsWhileHandsAreHidden) {
 
 TEST(Play, TakesNoMoveAfterTheEnd) {
   EXPECT_THAT(sitting({}, std::string(east_wins) + "tie 3 1\nhelp\n"),
-              HasSubstr("the game is over; no move is taken any more"));
+              HasSubstr("the game is over; no more moves are taken"));
 }
 
 TEST(Play, OpponentsAnswerAndRepeatThemselvesForASeed) {

@@ -148,7 +148,7 @@ TEST(DrawingRules, SayWhatIsWrongAndWhere) {
       {"(draw (piece (at 1 1) (pointing up disk) ink))", "there is no shape `disk`"},
       {"(draw (piece (at 1 1) disc gardner))", "did you mean `gardener`?"},
       {"(draw (rows downwards))", "`rows` takes `upwards` only"},
-      {"(<= (draw ?fact) (true ?fact))", "which drawing fact this is cannot be told"},
+      {"(<= (draw ?fact) (true ?fact))", "it is not clear which drawing fact this is"},
       {"(<= (legal rain dance) (bed 1))", "a drawing cannot change `legal` of the game"},
       {"(bed 3) (draw (square 1 1))", "a drawing cannot change `bed` of the game"},
       {"(helper 1)", "these rules draw nothing"},

@@ -102,7 +102,7 @@ TEST_F(Cases, TellEveryFaultOfTheFile) {
   const std::string text = result.diagnostics().render();
   for (const char* part :
        {"t.cases:1:1: error: this case expects nothing", "t.cases:2:1: error: expected a case",
-        "t.cases:3:11: error: this is no part of a case",
+        "t.cases:3:11: error: this is not a part of a case",
         "t.cases:4:29: error: the start of a case comes first",
         "t.cases:5:24: error: north is no role", "t.cases:6:11: error: a role is missing",
         "t.cases:7:25: error: expected a role and its move",

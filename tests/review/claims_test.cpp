@@ -136,7 +136,8 @@ TEST(Claims, FreeVariablesAreTriedOutside) {
   EXPECT_EQ(too_much.verdict, Verdict::fails);
   EXPECT_THAT(too_much.evidence.text(), HasSubstr("for ?r = 1, ?c = 2"));
   EXPECT_EQ(too_much.line->joints.size(), 2u);
-  EXPECT_THAT(asked(game, "(possible (wins ?who))").evidence.text(), HasSubstr("holds somewhere for all 2 choices"));
+  EXPECT_THAT(asked(game, "(possible (wins ?who))").evidence.text(),
+              HasSubstr("holds somewhere for all 2 choices"));
 }
 
 TEST(Claims, MovesAreThoseThatLeaveAPosition) {

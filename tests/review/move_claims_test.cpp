@@ -50,7 +50,8 @@ TEST(MoveClaims, BeyondWhatIsExploredAreAsThoseWithin) {
     for (std::size_t c = 0; c < few.claims.size(); ++c) {
       if (few.claims[c].verdict == Verdict::unknown) continue;
       EXPECT_EQ(few.claims[c].verdict, whole->claims[c].verdict)
-          << few.claims[c].id << few.claims[c].evidence.text() << "; " << whole->claims[c].evidence.text();
+          << few.claims[c].id << few.claims[c].evidence.text() << "; "
+          << whole->claims[c].evidence.text();
       EXPECT_EQ(few.claims[c].line.has_value(), whole->claims[c].line.has_value());
       if (few.claims[c].line) {
         EXPECT_GE(few.claims[c].line->joints.size(), whole->claims[c].line->joints.size());

@@ -147,8 +147,9 @@ TEST(PartialLook, WhatIsHopedForIsProvedImpossible) {
   EXPECT_FALSE(review.complete());
   for (const char* id : {"both win", "two in turn"}) {
     EXPECT_EQ(answer(review, id).verdict, Verdict::fails);
-    EXPECT_THAT(answer(review, id).evidence.text(),
-                HasSubstr("holds in no position, in every reachable position: proved by induction"));
+    EXPECT_THAT(
+        answer(review, id).evidence.text(),
+        HasSubstr("holds in no position, in every reachable position: proved by induction"));
   }
   EXPECT_EQ(answer(review, "the floor is taken").verdict, Verdict::holds);
   EXPECT_NE(answer(review, "full").verdict, Verdict::fails);

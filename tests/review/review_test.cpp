@@ -129,8 +129,10 @@ TEST(Review, TellsTheLastDepthAndCountsOfEachDepth) {
               static_cast<std::uint64_t>(std::ranges::count_if(positions, end)));
   }
   EXPECT_THAT(answer(review, "ends").evidence.text(), HasSubstr("after 7 to 9 plies"));
-  EXPECT_THAT(answer(review, "turns").evidence.text(), HasSubstr("east and west alternate; east begins"));
-  EXPECT_THAT(answer(review, "draws").evidence.text(), HasSubstr("draws are possible, the first after 9 plies"));
+  EXPECT_THAT(answer(review, "turns").evidence.text(),
+              HasSubstr("east and west alternate; east begins"));
+  EXPECT_THAT(answer(review, "draws").evidence.text(),
+              HasSubstr("draws are possible, the first after 9 plies"));
   EXPECT_THAT(answer(review, "sum").evidence.text(), HasSubstr("100 at every end"));
 }
 

@@ -70,7 +70,7 @@ const Fault all_faults[] = {
      "   pear.gdl:4:27: sour depends on ripe\n"
      "   (<= (sour ?x) (number ?x) (ripe ?x))\n"
      "                             ^~~~~~~~~\n"
-     "   remedy: break the circle: say one of these relations without the other\n"},
+     "   remedy: break the cycle: define one of these relations without the other\n"},
     {"KeywordArity", "(<= (legal east) (true (a 1)))",
      "pear.gdl:3:5: error: `legal` takes 2 arguments, here is 1 [keyword-arity]\n"
      "   (<= (legal east) (true (a 1)))\n"
@@ -136,7 +136,7 @@ const Fault all_faults[] = {
      "pear.gdl:3:18: error: `init` must not depend on `true` [depends-on-position]\n"
      "   (<= (init (b 1)) (true (a 1)))\n"
      "                    ^~~~~~~~~~~~\n"
-     "   remedy: say it with relations that are the same in every position\n"},
+     "   remedy: use relations that are the same in every position\n"},
     {"GrowsWithoutEnd", "(<= (number (s ?x)) (number ?x))",
      "pear.gdl:3:29: error: `number` could grow without end through this argument "
      "[unbounded-recursion]\n"

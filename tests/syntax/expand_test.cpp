@@ -109,7 +109,7 @@ TEST(Expand, TellsEveryWrongDirective) {
            Fault{"(p (#+ 1))", "write (#+ NUMBER NUMBER)"},
            Fault{"(p (#div 1 0))", "division by zero"},
            Fault{"(p (#* 999999999999999999 999999999999999999))", "this number is too large"},
-           Fault{"(p (#+ 1 (f 2)))", "this is no number"},
+           Fault{"(p (#+ 1 (f 2)))", "this is not a number"},
            Fault{"(p (#+ 1 ?x))", "?x is no number here"},
            Fault{"(#fro ?x 1 2 (p))", "did you mean `#for`?"},
            Fault{"(#include plum)", "write (#include \"FILE\")"},

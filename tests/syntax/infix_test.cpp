@@ -38,13 +38,13 @@ TEST(Infix, MistakesSayWhatIsMissing) {
             "       ^\n"
             "   remedy: check what stands before this place\n");
   EXPECT_THAT(read("a :- ."), HasSubstr("1:6: error: a condition is missing here"));
-  EXPECT_THAT(read("a(b"), HasSubstr("1:1: error: this form is never ended [unfinished-form]"));
+  EXPECT_THAT(read("a(b"), HasSubstr("1:1: error: this form has no end [unfinished-form]"));
   EXPECT_THAT(read("a(b, )."), HasSubstr("1:6: error: a term is missing here"));
   EXPECT_THAT(read("a :- (b, c."), HasSubstr("1:6: error: this parenthesis is not closed"));
   EXPECT_THAT(read("a)."), HasSubstr("1:2: error: this parenthesis closes nothing"));
   EXPECT_THAT(read("a :- b :- c."), HasSubstr("1:8: error: a full stop is missing here"));
   EXPECT_THAT(read("p(3x)."), HasSubstr("write '3x'"));
-  EXPECT_THAT(read("p('a b')."), HasSubstr("this is no name of the language [bad-name]"));
+  EXPECT_THAT(read("p('a b')."), HasSubstr("this is not a valid name [bad-name]"));
   EXPECT_THAT(read("p('')."), HasSubstr("[bad-name]"));
   EXPECT_THAT(read("p('a)."), HasSubstr("never closed in its line [unclosed-string]"));
   EXPECT_THAT(read("p(a & b)."), HasSubstr("[stray-character]"));

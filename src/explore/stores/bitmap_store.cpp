@@ -207,7 +207,7 @@ class MeasuredBitmap : public BitmapStore<KeptLayers<1>> {
         ranks_(game.code(), game.measure()) {}
 
   std::string words_for_it() const override {
-    return "a bit for each key there could be, two layers at a time";
+    return "one bit for each possible key, two layers at a time";
   }
   void begin(const Key<1>& start) override {
     map_->insert(start[0]);
@@ -272,7 +272,7 @@ class LayeredBitmaps : public BitmapStore<KeyStore<1>> {
       : BitmapStore(game, *maps.next, maps.reached.get(), workers), maps_(std::move(maps)) {}
 
   std::string words_for_it() const override {
-    return "a bit for each key there could be, all kept";
+    return "one bit for each possible key, all layers";
   }
   void begin(const Key<1>& start) override {
     maps_.next->insert(start[0]);

@@ -23,7 +23,7 @@ class SetStore : public KeyStore<words> {
   }
 
   std::string words_for_it() const override {
-    return apart_ ? "in sets, two layers at a time" : "in sets, all kept";
+    return apart_ ? "in sets, two layers at a time" : "in sets, all layers";
   }
   void begin(const OneKey& start) override {
     const OneKey mixed = mixer_.mix(start);

@@ -257,7 +257,7 @@ std::string Picture::drawn(const Position& position, const std::string& name) co
 Result<Position> Picture::read_drawn(const std::string& drawing,
                                      const std::vector<Term>& fluents) const {
   if (scene({game_.initial()}).boards.empty()) {
-    return plain_error("bad-drawing", "no board can be drawn of this game",
+    return plain_error("bad-drawing", "there is no board to draw for this game",
                        "write the fluents out: (position FLUENT…)");
   }
   const picture::DrawnBoard& board = drawn_board();

@@ -326,8 +326,8 @@ Diagnostics DrawnBoard::compare(const std::string& drawing, const Scene& scene) 
     }
     diagnostics.add(
         bad(cell.text.empty()
-                ? fmt::format("a blank square means nothing here; `{}` would stand", drawn[s].text)
-                : fmt::format("`{}` is nothing that can stand at {}", cell.text, names_[s]),
+                ? fmt::format("a blank square does not stand for anything here; `{}` would stand", drawn[s].text)
+                : fmt::format("`{}` cannot stand at {}", cell.text, names_[s]),
             known.empty() ? "leave the square as show draws it" : "what can stand here:" + known,
             cell.line, cell.column, static_cast<int>(character_count(cell.text)), drawing));
   }

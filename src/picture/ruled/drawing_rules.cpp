@@ -87,7 +87,7 @@ void Checker::check(const rules::Clause& clause) {
 void Checker::check_fact(const rules::Pattern& fact) {
   const PatternSymbol& symbol = fact.front();
   if (is_variable(symbol)) {
-    error(symbol.node, "which drawing fact this is cannot be told",
+    error(symbol.node, "it is not clear which drawing fact this is",
           "write it out: (draw (piece …))");
     return;
   }
@@ -120,7 +120,7 @@ void Checker::check_fact(const rules::Pattern& fact) {
     return;
   }
   if (!shape.empty()) {
-    error(symbol.node, fmt::format("`{}` does not stand like this", name(symbol)),
+    error(symbol.node, fmt::format("`{}` is not written like this", name(symbol)),
           fmt::format("write (draw {})", shape));
     return;
   }

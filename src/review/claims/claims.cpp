@@ -29,28 +29,20 @@ std::string without(const Tree& tree, const std::vector<NodeIndex>& forms) {
 
 // The game with further rules. Mistakes in `made` are told at the places of what they come from.
 Result<Game> extended(const Game& game, const syntax::Source& helpers, const ClaimRules* made) {
-  const logic::Program& program = GameAccess::core(game)->program();
   constexpr std::string_view made_name = "claims as rules";
   std::vector<syntax::Source> further{helpers};
   if (made != nullptr) further.emplace_back(std::string(made_name), made->text());
-  Diagnostics found;
-  auto description = rules::Description::extend(program.description(), further, {}, found);
+  auto result = game_with(game, further);
+  if (result || made == nullptr) return result;
   Diagnostics told;
-  for (Diagnostic diagnostic : found) {
-    if (diagnostic.severity != Severity::error) continue;
-    if (diagnostic.place.file == made_name && made != nullptr) {
+  for (Diagnostic diagnostic : result.diagnostics()) {
+    if (diagnostic.place.file == made_name) {
       diagnostic.place = made->places()[static_cast<std::size_t>(diagnostic.place.line - 1)];
       diagnostic.notes.clear();
     }
     told.add(std::move(diagnostic));
   }
-  if (!description) return told;
-  std::vector<rules::RelationId> asked;  // those of the further rules
-  for (std::size_t c = program.description().clauses().size(); c < description->clauses().size();
-       ++c) {
-    asked.push_back(description->clauses()[c].head.relation);
-  }
-  return game_of(std::move(description), GameAccess::core(game)->limits(), {}, std::move(asked));
+  return told;
 }
 
 }  // namespace
