@@ -36,7 +36,7 @@ class Batch {
   std::vector<Move> legal(std::size_t at, const Role& role);  // in the order of Term
   std::size_t legal_count(std::size_t at, const Role& role);
   std::vector<Term> goals(std::size_t at, const Role& role);
-  std::optional<int> goal(std::size_t at, const Role& role);  // as of Game::goal
+  std::optional<std::int64_t> goal(std::size_t at, const Role& role);  // as of Game::goal
   Position position(std::size_t at);
 
   // One legal move a role in every position that is no end; ends stay as they are, whatever their

@@ -62,5 +62,9 @@ struct CaseOptions {
 Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
                                           const CaseOptions& options = {},
                                           const std::function<void(const CaseResult&)>& visit = {});
+// The same of a text.
+Result<std::vector<CaseResult>> run_cases_of_text(
+    const Game& game, std::string text, const CaseOptions& options = {},
+    const std::function<void(const CaseResult&)>& visit = {});
 
 }  // namespace orchard

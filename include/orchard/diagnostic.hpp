@@ -59,7 +59,7 @@ std::string render(const Diagnostic& diagnostic);
 
 // Diagnostics in the order in which they were found, at most `most_kept` of them: past that they
 // are counted, not kept, so that a hostile file cannot fill memory with messages.
-class Diagnostics {
+class [[nodiscard]] Diagnostics {
  public:
   static constexpr std::size_t most_kept = 100;
 

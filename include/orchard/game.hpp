@@ -15,9 +15,11 @@
 // Ownership: Game, Position, Move and Role are handles and values; each keeps alive what it needs,
 // in any order of destruction. Threads: everything here is immutable; any number of threads may
 // use the same objects at once. There is no process-wide state: any number of games may live side
-// by side. Positions and moves belong to the game they came from.
+// by side. Positions and moves belong to the game they came from; a position, or a role, of another
+// game is a mistake of the program that calls, and throws std::logic_error.
 #pragma once
 
+#include <compare>
 #include <cstdint>
 #include <functional>
 #include <iosfwd>
@@ -38,10 +40,9 @@ class GameCore;  // inner; holds the rules and their evaluators
 class PositionState;
 
 // A player of the game. Roles are numbered from 0 in the order of their facts in the rules.
+// Roles come from a Game; they are ordered as it lists them.
 class Role {
  public:
-  Role(std::size_t index, std::string name)
-      : index_(index), name_(std::make_shared<const std::string>(std::move(name))) {}
   std::size_t index() const { return index_; }
   const std::string& name() const { return *name_; }
   // The role that the language calls `random`: chance, uniform over its legal moves.
@@ -49,13 +50,23 @@ class Role {
   friend bool operator==(const Role& a, const Role& b) {
     return a.index_ == b.index_ && *a.name_ == *b.name_;
   }
+  friend std::strong_ordering operator<=>(const Role& a, const Role& b) {
+    const auto order = a.index_ <=> b.index_;
+    return order != 0 ? order : a.name_->compare(*b.name_) <=> 0;
+  }
+  std::size_t hash() const { return index_; }
   friend std::ostream& operator<<(std::ostream& stream, const Role& role);
 
  private:
+  friend class GameAccess;
+  Role(std::size_t index, std::string name)
+      : index_(index), name_(std::make_shared<const std::string>(std::move(name))) {}
   std::size_t index_;
   std::shared_ptr<const std::string> name_;
 };
 
+// A move of a game, by its term; moves are ordered as their terms are. Comparing and hashing O(1)
+// for moves of one game, else O(size of the term).
 class Move {
  public:
   Term term() const;
@@ -63,6 +74,8 @@ class Move {
   friend bool operator==(const Move& a, const Move& b) {
     return a.id_ == b.id_ && a.core_ == b.core_;
   }
+  friend std::strong_ordering operator<=>(const Move& a, const Move& b);
+  std::size_t hash() const { return std::hash<std::uint32_t>()(id_); }
   friend std::ostream& operator<<(std::ostream& stream, const Move& move);
 
  private:
@@ -85,6 +98,8 @@ class JointMove {
   auto end() const { return moves_.end(); }
   std::string to_string() const;  // "((place 1 2) wait)"
   friend bool operator==(const JointMove&, const JointMove&) = default;
+  friend std::strong_ordering operator<=>(const JointMove&, const JointMove&) = default;
+  std::size_t hash() const;
   friend std::ostream& operator<<(std::ostream& stream, const JointMove& joint);
 
  private:
@@ -99,7 +114,12 @@ class Position {
   bool holds(const Term& fluent) const;
   std::size_t size() const;
   std::string to_string() const;  // "(position (cell 1 1 bare) …)", which reads back
-  std::size_t hash() const;
+  std::size_t hash() const;       // good within one process only; for elsewhere there is `key`
+  // 32 hexadecimal digits that name the position under its rules: the same wherever and whenever
+  // the same rules (Game::digest) are loaded, so that it can be a key in a database. Two positions
+  // have the same key with a probability of 2^-128 (XXH3, 128 bits, of digest and fluents).
+  // O(size of the position).
+  std::string key() const;
   friend bool operator==(const Position& a, const Position& b);
   friend std::ostream& operator<<(std::ostream& stream, const Position& position);
 
@@ -156,7 +176,7 @@ class Game {
   // What the rules derive, at an end too; in the order of Term; empty if there is none.
   std::vector<Move> legal(const Position& position, const Role& role) const;
   // The role's value, if exactly one integer is derived.
-  std::optional<int> goal(const Position& position, const Role& role) const;
+  std::optional<std::int64_t> goal(const Position& position, const Role& role) const;
   // All values derived for the role, whatever they are.
   std::vector<Term> goals(const Position& position, const Role& role) const;
 
@@ -204,10 +224,25 @@ Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::s
 // One of them: the only one, or the one of that name.
 Result<Position> read_position(const Game& game, const std::string& path,
                                const std::string& name = {}, const DrawingReader& reader = {});
+// The same from a text.
+Result<std::vector<NamedPosition>> positions_from_text(const Game& game, std::string text,
+                                                       const DrawingReader& reader = {});
 
 }  // namespace orchard
 
 template <>
 struct std::hash<orchard::Position> {
   std::size_t operator()(const orchard::Position& position) const { return position.hash(); }
+};
+template <>
+struct std::hash<orchard::Role> {
+  std::size_t operator()(const orchard::Role& role) const { return role.hash(); }
+};
+template <>
+struct std::hash<orchard::Move> {
+  std::size_t operator()(const orchard::Move& move) const { return move.hash(); }
+};
+template <>
+struct std::hash<orchard::JointMove> {
+  std::size_t operator()(const orchard::JointMove& joint) const { return joint.hash(); }
 };

@@ -5,9 +5,11 @@
 // game it plays: everything it may use is in the Situation.
 #pragma once
 
+#include <chrono>
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <stop_token>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -29,6 +31,10 @@ struct Situation {
   std::optional<Position> last_position;  // before the last joint move; none at the start
   std::optional<Move> own_last_move;
   const View* view = nullptr;  // what the role can know; null without hidden information
+  // When the choice must be made, and whether somebody wants the match to end: for opponents that
+  // think for long. Nothing forces them to look.
+  std::optional<std::chrono::steady_clock::time_point> deadline{};
+  std::stop_token stop{};
 };
 
 class Opponent {

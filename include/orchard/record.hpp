@@ -38,6 +38,8 @@ MatchRecord record_of(const Match& match);
 
 std::string to_json_lines(const MatchRecord& record, const Match& match);
 Result<MatchRecord> read_record(const std::string& path);
+// The same from a text.
+Result<MatchRecord> record_from_text(std::string json_lines);
 
 // The match again, every move checked. Fails with `record-mismatch` if the roles differ or a move
 // is not legal under these rules.

@@ -11,6 +11,7 @@
 #pragma once
 
 #include <stdexcept>
+#include <type_traits>
 #include <utility>
 #include <variant>
 
@@ -40,8 +41,26 @@ class [[nodiscard]] Result {
     require();
     return std::get<0>(std::move(content_));
   }
+  Value& value() & {
+    require();
+    return std::get<0>(content_);
+  }
   const Value& operator*() const& { return value(); }
+  Value& operator*() & { return value(); }
   const Value* operator->() const { return &value(); }
+  Value* operator->() { return &value(); }
+
+  // The value, or another one where there is none.
+  template <class Other>
+  Value value_or(Other&& other) const& {
+    return ok() ? std::get<0>(content_) : static_cast<Value>(std::forward<Other>(other));
+  }
+  // What a function makes of the value; the same diagnostics where there is none.
+  template <class Function>
+  auto map(Function&& function) const& -> Result<std::invoke_result_t<Function, const Value&>> {
+    if (!ok()) return diagnostics();
+    return std::forward<Function>(function)(std::get<0>(content_));
+  }
 
   // Empty if there is a value.
   const Diagnostics& diagnostics() const {

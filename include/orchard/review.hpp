@@ -127,10 +127,11 @@ struct ReviewOptions {
   // mirrored). Answers are about all positions either way; `automatic` does where there are many.
   enum class Symmetry { automatic, always, never };
   Symmetry symmetry = Symmetry::automatic;
-  std::uint64_t seed = 1;               // of the random games
-  std::optional<std::string> claims{};  // a file of claims
-  std::optional<Solution> solution{};   // best play, where it is known already
-  std::vector<std::string> allow{};     // ids of questions to leave out, with or without ":ROLE"
+  std::uint64_t seed = 1;                    // of the random games
+  std::optional<std::string> claims{};       // a file of claims
+  std::optional<std::string> claims_text{};  // or their text
+  std::optional<Solution> solution{};        // best play, where it is known already
+  std::vector<std::string> allow{};  // ids of questions to leave out, with or without ":ROLE"
 };
 
 // A position looked for, and a shortest line of play to it.

@@ -35,6 +35,9 @@ struct SeriesPlayer {
   std::string who;  // as of make_opponent
   // An opponent of one's own, instead of `who`; made anew for every match, from any thread.
   std::function<std::unique_ptr<Opponent>(std::uint64_t seed)> make{};
+  // What `make` depends on beside `who`, such as a digest of a file that it reads: matches that a
+  // store has of other contents are not these.
+  std::string content{};
 };
 
 struct SeriesOptions {

@@ -2,10 +2,12 @@
 
 #include <fmt/core.h>
 #include <unistd.h>
+#include <xxhash.h>
 
 #include <cerrno>
 #include <cstring>
 #include <filesystem>
+#include <vector>
 
 namespace orchard {
 
@@ -42,6 +44,22 @@ Diagnostics WholeFile::finish() {
     faults.add(std::move(fault));
   }
   return faults;
+}
+
+std::string digest_of_file(const std::string& path) {
+  const std::unique_ptr<std::FILE, int (*)(std::FILE*)> file(std::fopen(path.c_str(), "rb"),
+                                                             std::fclose);
+  if (!file) return {};
+  const std::unique_ptr<XXH3_state_t, XXH_errorcode (*)(XXH3_state_t*)> sum(XXH3_createState(),
+                                                                            XXH3_freeState);
+  XXH3_128bits_reset(sum.get());
+  std::vector<char> buffer(1 << 16);
+  while (const std::size_t read = std::fread(buffer.data(), 1, buffer.size(), file.get())) {
+    XXH3_128bits_update(sum.get(), buffer.data(), read);
+  }
+  if (std::ferror(file.get()) != 0) return {};
+  const XXH128_hash_t hash = XXH3_128bits_digest(sum.get());
+  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
 Diagnostics write_whole_file(const std::string& path, std::string_view contents) {

@@ -32,4 +32,7 @@ class WholeFile {
 // The same for contents that are there already.
 Diagnostics write_whole_file(const std::string& path, std::string_view contents);
 
+// A digest of the contents of a file, 32 hexadecimal digits; empty if it cannot be read.
+std::string digest_of_file(const std::string& path);
+
 }  // namespace orchard

@@ -285,15 +285,15 @@ std::optional<bool> CaseRun::any_instance(const Expectation& expectation,
 
 }  // namespace
 
-Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
-                                          const CaseOptions& options,
-                                          const std::function<void(const CaseResult&)>& visit) {
-  const auto source = syntax::Source::from_file(path);
-  if (!source) return source.diagnostics();
+namespace {
+
+Result<std::vector<CaseResult>> run_source(const Game& game, const syntax::Source& source,
+                                           const CaseOptions& options,
+                                           const std::function<void(const CaseResult&)>& visit) {
   Diagnostics diagnostics;
   syntax::ReaderOptions reading;
   reading.strings = true;
-  const syntax::Tree tree = syntax::read(*source, reading, diagnostics);
+  const syntax::Tree tree = syntax::read(source, reading, diagnostics);
   const std::vector<CaseForm> forms = review::read_case_file(game, tree, diagnostics);
   if (diagnostics.has_errors()) return diagnostics;
   const DrawingReader reader =
@@ -308,6 +308,22 @@ Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& p
     if (visit) visit(results.back());
   }
   return results;
+}
+
+}  // namespace
+
+Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
+                                          const CaseOptions& options,
+                                          const std::function<void(const CaseResult&)>& visit) {
+  const auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  return run_source(game, *source, options, visit);
+}
+
+Result<std::vector<CaseResult>> run_cases_of_text(
+    const Game& game, std::string text, const CaseOptions& options,
+    const std::function<void(const CaseResult&)>& visit) {
+  return run_source(game, syntax::Source("cases", std::move(text)), options, visit);
 }
 
 }  // namespace orchard

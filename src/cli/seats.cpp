@@ -6,6 +6,7 @@
 #include <fstream>
 #include <sstream>
 
+#include "base/file.hpp"
 #include "base/similar.hpp"
 #include "cli/move_input.hpp"
 
@@ -44,39 +45,60 @@ Result<std::string> read_table(const std::string& file) {
   return text.str();
 }
 
-Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who) {
-  constexpr std::string_view learned = "learned:";
-  constexpr std::string_view solved = "solved:";
-  if (who.starts_with(learned)) {
-    const auto table = read_table(who.substr(learned.size()));
-    if (!table) return table.diagnostics();
-    if (const auto made = learned_player(game, *table, 1); !made) return made.diagnostics();
-    return OpponentMaker([game, text = *table](std::uint64_t seed) {
-      return learned_player(game, text, seed).value();
-    });
+namespace {
+
+// A player that names a file: of what kind it is, and which file.
+struct NamedFile {
+  std::string kind;
+  std::string file;
+};
+
+// learned:FILE, solved:FILE, rules:FILE; or lookahead… and playouts… with @FILE behind them.
+std::optional<NamedFile> file_of(const std::string& who) {
+  for (const std::string kind : {"learned", "solved", "rules"}) {
+    if (who.starts_with(kind + ":")) return NamedFile{kind, who.substr(kind.size() + 1)};
   }
-  if (who.starts_with(solved)) {
-    const auto solution = Solution::kept(who.substr(solved.size()), game);
-    if (!solution) return solution.diagnostics();
-    return OpponentMaker(
-        [kept = *solution](std::uint64_t seed) { return solved_opponent(kept, seed); });
-  }
-  // rules:FILE, or lookahead… or playouts… with @FILE behind it.
-  constexpr std::string_view by_rules = "rules:";
   const std::size_t at = who.find('@');
-  const bool plays_by_rules = who.starts_with(by_rules);
-  if (plays_by_rules || at != std::string::npos) {
-    const std::string file = plays_by_rules ? who.substr(by_rules.size()) : who.substr(at + 1);
-    const std::string kind = plays_by_rules ? "rules" : who.substr(0, at);
-    const auto rules = OpponentRules::load(game, file);
-    if (!rules) return rules.diagnostics();
-    if (!rules->findings().empty()) fmt::print(stderr, "{}", rules->findings().render());
-    if (const auto made = make_opponent(kind, 1, *rules); !made) return made.diagnostics();
-    return OpponentMaker([kind, kept = *rules](std::uint64_t seed) {
-      return make_opponent(kind, seed, kept).value();
-    });
-  }
-  return OpponentMaker{};
+  if (at == std::string::npos) return std::nullopt;
+  return NamedFile{who.substr(0, at), who.substr(at + 1)};
+}
+
+Result<OpponentMaker> by_table(const Game& game, const std::string& file) {
+  const auto table = read_table(file);
+  if (!table) return table.diagnostics();
+  if (const auto made = learned_player(game, *table, 1); !made) return made.diagnostics();
+  return OpponentMaker([game, text = *table](std::uint64_t seed) {
+    return learned_player(game, text, seed).value();
+  });
+}
+
+Result<OpponentMaker> by_solution(const Game& game, const std::string& file) {
+  const auto solution = Solution::kept(file, game);
+  if (!solution) return solution.diagnostics();
+  return OpponentMaker(
+      [kept = *solution](std::uint64_t seed) { return solved_opponent(kept, seed); });
+}
+
+Result<OpponentMaker> by_rules(const Game& game, const std::string& kind, const std::string& file) {
+  const auto rules = OpponentRules::load(game, file);
+  if (!rules) return rules.diagnostics();
+  fmt::print(stderr, "{}", rules->findings().render());
+  if (const auto made = make_opponent(kind, 1, *rules); !made) return made.diagnostics();
+  return OpponentMaker([kind, kept = *rules](std::uint64_t seed) {
+    return make_opponent(kind, seed, kept).value();
+  });
+}
+
+}  // namespace
+
+Result<FilePlayer> player_from_file(const Game& game, const std::string& who) {
+  const auto named = file_of(who);
+  if (!named) return FilePlayer{};
+  const auto maker = named->kind == "learned"  ? by_table(game, named->file)
+                     : named->kind == "solved" ? by_solution(game, named->file)
+                                               : by_rules(game, named->kind, named->file);
+  if (!maker) return maker.diagnostics();
+  return FilePlayer{*maker, digest_of_file(named->file)};
 }
 
 void print_caveat(const Call& call, const std::string& who, const Game& game) {
@@ -86,9 +108,10 @@ void print_caveat(const Call& call, const std::string& who, const Game& game) {
 
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
                                               std::uint64_t seed) {
-  const auto maker = maker_from_file(game, who);
-  if (!maker) return maker.diagnostics();
-  return *maker ? Result<std::unique_ptr<Opponent>>((*maker)(seed)) : make_opponent(who, seed);
+  const auto player = player_from_file(game, who);
+  if (!player) return player.diagnostics();
+  return player->make ? Result<std::unique_ptr<Opponent>>(player->make(seed))
+                      : make_opponent(who, seed);
 }
 
 }  // namespace orchard::cli

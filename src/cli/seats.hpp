@@ -22,9 +22,15 @@ Result<std::string> read_table(const std::string& file);
 // Makes opponents for one seat, from any thread.
 using OpponentMaker = std::function<std::unique_ptr<Opponent>(std::uint64_t seed)>;
 
+// One from a file, with a digest of what the file holds.
+struct FilePlayer {
+  OpponentMaker make;  // empty for others, which are as of make_opponent
+  std::string content;
+};
+
 // For learned:FILE, a learnt table, solved:FILE, a kept solution, and rules:FILE or …@FILE, rules
 // of an opponent: the file is read once. Empty for others, which are as of make_opponent.
-Result<OpponentMaker> maker_from_file(const Game& game, const std::string& who);
+Result<FilePlayer> player_from_file(const Game& game, const std::string& who);
 
 // Says on standard error what an opponent cannot do in this game, if there is something.
 void print_caveat(const Call& call, const std::string& who, const Game& game);

@@ -315,11 +315,12 @@ std::string csv(const SeriesOptions& options, const RoundRobinResult& result) {
 Diagnostics seat_from_files(const Game& game, SeriesOptions& options) {
   Diagnostics faults;
   for (SeriesPlayer& player : options.players) {
-    auto maker = maker_from_file(game, player.who);
-    if (!maker) {
-      faults.append(maker.diagnostics());
-    } else if (*maker) {
-      player.make = *maker;
+    auto from_file = player_from_file(game, player.who);
+    if (!from_file) {
+      faults.append(from_file.diagnostics());
+    } else if (from_file->make) {
+      player.make = from_file->make;
+      player.content = from_file->content;
     }
   }
   return faults;

@@ -188,9 +188,10 @@ std::vector<Term> deciding_fluents(const Game& game, const Position& position) {
     for (const Term& fluent : proof->fluents()) result.insert(fluent);
   };
   add(Term::constant("terminal"));
-  int best = -1;
-  for (const Role& role : game.roles())
+  std::int64_t best = -1;
+  for (const Role& role : game.roles()) {
     best = std::max(best, game.goal(position, role).value_or(-1));
+  }
   for (const Role& role : game.roles()) {
     const auto value = game.goal(position, role);
     if (!value || *value != best || best == 0) continue;

@@ -114,7 +114,7 @@ std::vector<Term> Batch::goals(std::size_t at, const Role& role) {
   return result;
 }
 
-std::optional<int> Batch::goal(std::size_t at, const Role& role) {
+std::optional<std::int64_t> Batch::goal(std::size_t at, const Role& role) {
   return only_number(goals(at, role));
 }
 

@@ -23,7 +23,7 @@ GameCore::GameCore(std::shared_ptr<const logic::Program> program, const GameLimi
       also_(std::move(also)) {
   const rules::Description& description = program_->description();
   for (const TermId role : description.roles()) {
-    roles_.emplace_back(roles_.size(), terms().text(role));
+    roles_.push_back(GameAccess::role(roles_.size(), terms().text(role)));
   }
   for (const rules::Clause& clause : description.clauses()) {
     const rules::Keyword keyword = description.relation(clause.head.relation).keyword;

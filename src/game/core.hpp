@@ -30,7 +30,7 @@ struct GameLimits {
 };
 
 // The value of a role, if exactly one integer is derived.
-std::optional<int> only_number(const std::vector<Term>& values);
+std::optional<std::int64_t> only_number(const std::vector<Term>& values);
 
 std::size_t hash_of(std::span<const TermId> fluents);
 
@@ -130,6 +130,7 @@ class GameAccess {
   }
   static TermId id(const Move& move) { return TermId{move.id_}; }
   static const GameCore* owner(const Move& move) { return move.core_.get(); }
+  static Role role(std::size_t index, std::string name) { return Role(index, std::move(name)); }
   static Move move(const Game& game, TermId id) {
     return Move(game.core_, static_cast<std::uint32_t>(id));
   }

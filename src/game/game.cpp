@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <stdexcept>
 
 #include "game/core.hpp"
 #include "rules/findings.hpp"
@@ -120,13 +121,35 @@ Result<Position> Game::position(const std::vector<Term>& fluents) const {
   return GameAccess::position(*state);
 }
 
+namespace {
+
+// What stands behind a position, which must be of the game.
+const PositionState& state_of(const Game& game, const Position& position) {
+  const PositionState& state = GameAccess::state(position);
+  if (state.core() != GameAccess::core(game)) {
+    throw std::logic_error(
+        "a position of another game: positions belong to the game that made them");
+  }
+  return state;
+}
+
+// The number of a role, which must be of the game.
+std::size_t number_of(const Game& game, const Role& role) {
+  if (role.index() >= game.roles().size() || game.roles()[role.index()] != role) {
+    throw std::logic_error("a role of another game: " + role.name());
+  }
+  return role.index();
+}
+
+}  // namespace
+
 bool Game::terminal(const Position& position) const {
-  return GameAccess::state(position).terminal();
+  return state_of(*this, position).terminal();
 }
 
 std::vector<Move> Game::legal(const Position& position, const Role& role) const {
   std::vector<Move> result;
-  for (const TermId id : GameAccess::state(position).legal(role.index())) {
+  for (const TermId id : state_of(*this, position).legal(number_of(*this, role))) {
     result.push_back(GameAccess::move(*this, id));
   }
   return result;
@@ -134,20 +157,18 @@ std::vector<Move> Game::legal(const Position& position, const Role& role) const 
 
 std::vector<Term> Game::goals(const Position& position, const Role& role) const {
   std::vector<Term> result;
-  for (const TermId id : GameAccess::state(position).goals(role.index())) {
+  for (const TermId id : state_of(*this, position).goals(number_of(*this, role))) {
     result.push_back(core_->terms().term(id));
   }
   return result;
 }
 
-std::optional<int> Game::goal(const Position& position, const Role& role) const {
+std::optional<std::int64_t> Game::goal(const Position& position, const Role& role) const {
   return only_number(goals(position, role));
 }
 
-std::optional<int> only_number(const std::vector<Term>& values) {
-  if (values.size() != 1) return std::nullopt;
-  const auto value = values.front().number();
-  return value ? std::optional(static_cast<int>(*value)) : std::nullopt;
+std::optional<std::int64_t> only_number(const std::vector<Term>& values) {
+  return values.size() == 1 ? values.front().number() : std::nullopt;
 }
 
 namespace {
@@ -159,7 +180,7 @@ Result<std::vector<TermId>> checked(const Game& game, const Position& position,
     return plain_error("game-over", "the game is over; no more moves are taken",
                        "start again, or take moves back");
   }
-  const PositionState& state = GameAccess::state(position);
+  const PositionState& state = state_of(game, position);
   Diagnostics faults;
   std::vector<TermId> ids;
   for (const Role& role : game.roles()) {
@@ -218,7 +239,7 @@ Result<std::vector<Term>> Game::percepts(const Position& position, const JointMo
     evaluator->set_position(GameAccess::state(position).fluents());
     evaluator->set_joint_move(*moves);
     const auto percepts = evaluator->percepts();
-    for (const TermId id : percepts.at(role.index())) {
+    for (const TermId id : percepts[number_of(*this, role)]) {
       result.push_back(core_->terms().term(id));
     }
   } catch (const logic::LimitExceeded& limit) {

@@ -1,3 +1,6 @@
+#include <fmt/core.h>
+#include <xxhash.h>
+
 #include <algorithm>
 #include <ostream>
 
@@ -11,6 +14,16 @@ std::ostream& operator<<(std::ostream& stream, const Role& role) {
 
 Term Move::term() const {
   return core_->terms().term(TermId{id_});
+}
+
+std::strong_ordering operator<=>(const Move& a, const Move& b) {
+  return a == b ? std::strong_ordering::equal : a.term() <=> b.term();
+}
+
+std::size_t JointMove::hash() const {
+  std::size_t result = 0;
+  for (const Move& move : moves_) result = result * 0x9E3779B97F4A7C15 + move.hash();
+  return result;
 }
 
 std::ostream& operator<<(std::ostream& stream, const Move& move) {
@@ -53,6 +66,12 @@ std::string Position::to_string() const {
   std::string text = "(position";
   for (const Term& fluent : fluents()) text += ' ' + fluent.to_string();
   return text + ")";
+}
+
+std::string Position::key() const {
+  const std::string text = state_->core()->digest() + to_string();
+  const XXH128_hash_t hash = XXH3_128bits(text.data(), text.size());
+  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
 std::size_t Position::hash() const {

@@ -108,14 +108,14 @@ Result<Position> position_of(const Game& game, const Tree& tree, const PositionF
   return diagnostics;
 }
 
-Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path,
-                                                  const DrawingReader& reader) {
-  const auto source = syntax::Source::from_file(path);
-  if (!source) return source.diagnostics();
+namespace {
+
+Result<std::vector<NamedPosition>> positions_of(const Game& game, const syntax::Source& source,
+                                                const DrawingReader& reader) {
   Diagnostics diagnostics;
   syntax::ReaderOptions options;
   options.strings = true;
-  const Tree tree = syntax::read(*source, options, diagnostics);
+  const Tree tree = syntax::read(source, options, diagnostics);
   if (diagnostics.has_errors()) return diagnostics;
   std::vector<NamedPosition> positions;
   for (const NodeIndex form : tree.forms()) {
@@ -125,10 +125,24 @@ Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::s
   }
   if (diagnostics.has_errors()) return diagnostics;
   if (positions.empty()) {
-    return at_file(path, "no-position", "there is no position in this file",
+    return at_file(source.name(), "no-position", "there is no position in this file",
                    "write (position FLUENT…)");
   }
   return positions;
+}
+
+}  // namespace
+
+Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::string& path,
+                                                  const DrawingReader& reader) {
+  const auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  return positions_of(game, *source, reader);
+}
+
+Result<std::vector<NamedPosition>> positions_from_text(const Game& game, std::string text,
+                                                       const DrawingReader& reader) {
+  return positions_of(game, syntax::Source("positions", std::move(text)), reader);
 }
 
 Result<Position> read_position(const Game& game, const std::string& path, const std::string& name,

@@ -14,6 +14,8 @@ using rules::no_term;
 namespace {
 
 constexpr std::uint64_t not_taken = ~std::uint64_t{0};
+constexpr std::string_view fewer =
+    "make the sizes smaller, split the rule, or raise --circuit-clauses";
 
 std::vector<std::uint32_t> column_starts(const Pattern& columns) {
   std::vector<std::uint32_t> starts;
@@ -187,7 +189,7 @@ bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size
   undo(frame.trail);
   while (frame.next < frame.rows) {
     if (++join_steps_ > limits_.join_steps) {
-      fail(facts.clause->clause, "the rules take too much work to instantiate");
+      fail(facts.clause->clause, "the rules take too much work to instantiate", fewer);
       return false;
     }
     const std::uint32_t candidate = frame.next++;
@@ -319,7 +321,8 @@ void Instantiator::emit(ClauseFacts& facts) {
   build_row(clause.head, facts.head, true);
   for (const TermId term : row_) {
     if (terms_[term].depth > limits_.term_depth) {
-      return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth));
+      return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth),
+                  "keep the state from growing, or raise --term-depth");
     }
   }
   pending_cells_.insert(pending_cells_.end(), row_.begin(), row_.end());
@@ -338,8 +341,10 @@ void Instantiator::emit(ClauseFacts& facts) {
       }
     }
     if (kept_.size() + pending_.size() >= limits_.clauses) {
-      return fail(clause.clause,
-                  fmt::format("the rules become more than {} clauses without variables", limits_.clauses));
+      return fail(
+          clause.clause,
+          fmt::format("the rules become more than {} clauses without variables", limits_.clauses),
+          fewer);
     }
   }
   pending_.push_back(instance);
@@ -397,7 +402,7 @@ std::uint32_t Instantiator::add_row(PredicateId predicate, std::span<const TermI
 }
 
 // What the clause with the most instances ranges over.
-void Instantiator::fail(std::uint32_t clause, std::string message) {
+void Instantiator::fail(std::uint32_t clause, std::string message, std::string_view remedy) {
   const auto most = std::ranges::max_element(facts_, {}, &ClauseFacts::instances);
   if (most->instances > 1000) clause = most->clause->clause;
   const rules::Description& description = program_.description();
@@ -417,8 +422,7 @@ void Instantiator::fail(std::uint32_t clause, std::string message) {
   }
   fault_ = syntax::error_at(
       description.tree(), source.head.node, "too-many-instances", message + "; most by this rule",
-      fmt::format("make the sizes smaller, split the rule, or raise --circuit-clauses{}",
-                  ranges.empty() ? "" : "; its variables range: " + ranges));
+      fmt::format("{}{}", remedy, ranges.empty() ? "" : "; its variables range: " + ranges));
   fault_->is_limit = true;
 }
 

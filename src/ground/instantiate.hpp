@@ -81,7 +81,7 @@ class Instantiator {
   bool is_declared(const Predicate& predicate, std::span<const TermId> row) const;
   std::uint32_t add_row(PredicateId predicate, std::span<const TermId> row);
   void undo(std::size_t trail);
-  void fail(std::uint32_t clause, std::string message);
+  void fail(std::uint32_t clause, std::string message, std::string_view remedy);
   void keep_clauses();
 
   GroundProgram& program_;

@@ -123,16 +123,16 @@ std::string to_json_lines(const MatchRecord& record, const Match& match) {
   return text;
 }
 
-Result<MatchRecord> read_record(const std::string& path) {
-  const auto source = syntax::Source::from_file(path);
-  if (!source) return source.diagnostics();
+namespace {
+
+Result<MatchRecord> record_of(const syntax::Source& source) {
   MatchRecord record;
   Diagnostics faults;
   bool has_head = false;
-  for_each_line(source->text(), [&](std::size_t begin, std::size_t end) {
+  for_each_line(source.text(), [&](std::size_t begin, std::size_t end) {
     if (!faults.empty()) return;
     try {
-      const Json line = Json::parse(source->text().substr(begin, end - begin));
+      const Json line = Json::parse(source.text().substr(begin, end - begin));
       if (!has_head) {
         read_head(line, record);
         has_head = true;
@@ -140,14 +140,26 @@ Result<MatchRecord> read_record(const std::string& path) {
         read_ply(line, record);
       }
     } catch (const std::exception& fault) {
-      faults.add(fault_at(*source, static_cast<std::uint32_t>(begin),
+      faults.add(fault_at(source, static_cast<std::uint32_t>(begin),
                           static_cast<std::uint32_t>(end),
                           fmt::format("this line cannot be read: {}", fault.what())));
     }
   });
-  if (!has_head && faults.empty()) faults.add(fault_at(*source, 0, 0, "the record is empty"));
+  if (!has_head && faults.empty()) faults.add(fault_at(source, 0, 0, "the record is empty"));
   if (!faults.empty()) return faults;
   return record;
+}
+
+}  // namespace
+
+Result<MatchRecord> read_record(const std::string& path) {
+  const auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  return record_of(*source);
+}
+
+Result<MatchRecord> record_from_text(std::string json_lines) {
+  return record_of(syntax::Source("record", std::move(json_lines)));
 }
 
 Result<Match> replay(const Game& game, const MatchRecord& record) {

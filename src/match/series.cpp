@@ -88,7 +88,14 @@ PlayedMatch SeriesRun::play(std::uint64_t number) const {
         continue;
       }
       const auto begun = std::chrono::steady_clock::now();
-      const Move move = opponents[role.index()]->choose(match.situation(role, legal));
+      Situation situation = match.situation(role, legal);
+      situation.stop = options_.budget.stop;
+      if (options_.move_seconds) {
+        situation.deadline =
+            begun + std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+                        std::chrono::duration<double>(*options_.move_seconds));
+      }
+      const Move move = opponents[role.index()]->choose(situation);
       joint.add(move);
       const std::size_t player = players[role.index()];
       if (player == seats_.size()) continue;  // chance
@@ -144,6 +151,7 @@ std::string SeriesRun::key() const {
   if (options_.move_seconds) text += fmt::format(" within {} s", *options_.move_seconds);
   for (const SeriesPlayer& player : options_.players) {
     text += fmt::format("\n{}\t{}", player.name, player.who);
+    if (!player.content.empty()) text += "\t" + player.content;
   }
   if (options_.from && *options_.from != game_.initial()) {
     text += "\n" + options_.from->to_string();

@@ -183,7 +183,7 @@ TEST(Export, TellsWhatHasNoCircuit) {
       "(role bee) (init (n zero)) (legal bee go) (<= (next (n (s ?x))) (true (n ?x)))\n"
       "(<= terminal (true (n (s (s zero))))) (goal bee 100)\n");
   const auto refused = run_orchard({"export", "stats", file});
-  EXPECT_EQ(refused.status, 2);
+  EXPECT_EQ(refused.status, 3);
   EXPECT_THAT(refused.err,
               HasSubstr("grow.gdl:1:47: error: terms grow deeper than 64; most by this "
                         "rule [too-many-instances]"));

@@ -26,7 +26,7 @@ constexpr std::string_view counted_steps = R"(
 (<= (legal snail crawl) (not terminal))
 (<= (next (steps (one_more ?n))) (true (steps ?n)))
 (<= (next (at ?to)) (true (at ?from)) (after ?from ?to))
-(<= terminal (true (at 3)))
+(<= terminal (true (steps (one_more (one_more zero)))))
 (<= (goal snail 100) (true (at 3)))
 (<= (goal snail 0) (not (true (at 3))))
 )";
@@ -38,6 +38,9 @@ std::vector<std::string> call(const CommandFacts& command, const std::string& ga
   words.push_back(game);
   if (command.more == "QUESTION") words.emplace_back("terminal");
   if (command.more == "FORMULA") words.emplace_back("terminal");
+  if (command.name == "cases") {
+    words.insert(words.end(), {"--file", source_path("games/espalier.cases")});
+  }
   if (command.name == "play") {
     for (const char* seat : {"east=random", "west=random"}) {
       words.insert(words.end(), {"--seat", seat});
@@ -62,6 +65,7 @@ TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
   const std::map<std::string, int> unanswered = {
       {"check", 3}, {"find", 3}, {"solve", 3}, {"export", 3}};
   for (const CommandFacts& command : command_table()) {
+    if (command.name == "new") continue;  // reads nothing
     const auto words = call(command, espalier_);
     const auto met = run(words, true);
     const auto status = unanswered.find(std::string(command.name));

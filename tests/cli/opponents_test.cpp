@@ -137,6 +137,36 @@ TEST(SeriesCommand, AKilledSeriesLosesNoFinishedMatch) {
   EXPECT_EQ(Json::parse(ran.out)["stored"], matches);
 }
 
+// Rules of an opponent in a seat; what a store has of a file is what the file held then.
+TEST(SeriesCommand, PlayersFromFilesAreKnownByWhatTheFilesHold) {
+  const TemporaryFolder folder;
+  const std::string file =
+      folder.write("corner.rules",
+                   "(<= (prefer ?who (tie 2 2) 9) (role ?who))\n"
+                   "(<= (worth ?who 90) (role ?who) (true (square 2 2 ?who)))\n");
+  const auto games = [&](const std::string& who) {
+    const ProcessResult ran = run_orchard({"series", game_path("espalier_3x3"), "--seat",
+                                           "east=" + who, "--seat", "west=random", "--games", "40",
+                                           "--store", folder.path("results.sqlite"), "--json"});
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    return Json::parse(ran.out);
+  };
+  for (const std::string& who : {"rules:" + file, "lookahead:1@" + file, "playouts:50@" + file}) {
+    EXPECT_EQ(games(who)["stored"], 0) << who;
+    EXPECT_EQ(games(who)["stored"], 40) << who;
+  }
+  folder.write("corner.rules", "(<= (prefer ?who (tie 1 1) 9) (role ?who))\n");
+  EXPECT_EQ(games("rules:" + file)["stored"], 0);
+  const ProcessResult none =
+      run_orchard({"series", game_path("espalier_3x3"), "--seat", "east=lookahead:1@" + file});
+  EXPECT_EQ(none.status, 2);
+  EXPECT_THAT(none.err, HasSubstr("add rules for (worth ROLE VALUE)"));
+  EXPECT_EQ(run_orchard({"play", game_path("espalier_3x3"), "--seat", "east=rules:" + file,
+                         "--seat", "west=random"})
+                .status,
+            0);
+}
+
 TEST(SeriesCommand, PlayersAreRatedEachAgainstEach) {
   const TemporaryFolder folder;
   const std::string svg = folder.path("chart.svg");

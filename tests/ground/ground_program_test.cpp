@@ -115,11 +115,12 @@ TEST(Ground, TooManyInstancesNameTheRuleAndItsRanges) {
   const auto refused = GroundProgram::make(describe(rules), limits);
   ASSERT_FALSE(refused.ok());
   EXPECT_EQ(refused.diagnostics().render(),
-            "pea.gdl:4:5: error: the rules have more than 5000 instances; most by this rule "
-            "[too-many-instances]\n"
+            "pea.gdl:4:5: error: the rules become more than 5000 clauses without variables; most by "
+            "this rule [too-many-instances]\n"
             "   (<= (p ?x ?y ?z) (true a) (d ?x) (d ?y) (d ?z))\n"
             "       ^~~~~~~~~~~~\n"
-            "   remedy: its variables range: ?x over 30, ?y over 30, ?z over 30\n");
+            "   remedy: make the sizes smaller, split the rule, or raise --circuit-clauses; its "
+            "variables range: ?x over 30, ?y over 30, ?z over 30\n");
   limits = {};
   limits.join_steps = 1000;
   EXPECT_THAT(GroundProgram::make(describe(rules), limits).diagnostics().render(),

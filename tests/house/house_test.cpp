@@ -70,7 +70,7 @@ std::map<std::string, Room> rooms_from_build() {
 
 // The files that a file includes, of the project's own.
 std::vector<std::string> included_by(const std::filesystem::path& path) {
-  const std::regex include(R"re(#include "([^"]+)")re");
+  const std::regex include(R"re(\n#include "([^"]+)")re");
   const std::string text = read_file(path);
   std::vector<std::string> result;
   for (auto at = std::sregex_iterator(text.begin(), text.end(), include);

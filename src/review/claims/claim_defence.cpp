@@ -103,7 +103,7 @@ Result<const Claim*> forced_claim(const review::Claims& claims, const std::strin
 Result<ClaimDefence> defend_against_claim(const Game& game, const std::string& name,
                                           const ReviewOptions& options) {
   if (GameAccess::core(game)->lanes() == nullptr) return GameAccess::core(game)->lanes_fault();
-  auto claims = review::Claims::read(game, options.claims);
+  auto claims = review::Claims::read(game, options);
   if (!claims) return claims.diagnostics();
   const auto answered =
       std::make_shared<Answered>(Answered{game, std::move(claims).value(), nullptr, {}, {}, {}});

@@ -47,9 +47,12 @@ Result<Game> extended(const Game& game, const syntax::Source& helpers, const Cla
 
 }  // namespace
 
-Result<Claims> Claims::read(const Game& game, const std::optional<std::string>& path) {
-  if (!path) return Claims(game);
-  auto source = syntax::Source::from_file(*path);
+Result<Claims> Claims::read(const Game& game, const ReviewOptions& options) {
+  if (options.claims_text) {
+    return make(game, syntax::Source("claims", *options.claims_text), false);
+  }
+  if (!options.claims) return Claims(game);
+  auto source = syntax::Source::from_file(*options.claims);
   if (!source) return source.diagnostics();
   return make(game, *source, false);
 }

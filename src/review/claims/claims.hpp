@@ -12,8 +12,8 @@ namespace orchard::review {
 
 class Claims {
  public:
-  // Without a path there are none.
-  static Result<Claims> read(const Game& game, const std::optional<std::string>& path);
+  // Of the file, or the text, that the options name; else there are none.
+  static Result<Claims> read(const Game& game, const ReviewOptions& options);
   // One that says a formula is possible.
   static Result<Claims> of_formula(const Game& game, const std::string& formula);
 

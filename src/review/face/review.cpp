@@ -102,7 +102,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
     review.not_asked = core.lanes_fault();
     return review;
   }
-  auto claims = review::Claims::read(game, options.claims);
+  auto claims = review::Claims::read(game, options);
   if (!claims) return claims.diagnostics();
   const Game& explored = claims->explored();
   const Budget budget = review::with_defaults(options.budget);
