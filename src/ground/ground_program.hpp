@@ -40,6 +40,10 @@ struct Limits {
   std::uint64_t clauses = 5'000'000;
   std::uint64_t join_steps = 2'000'000'000;  // rows looked at
   std::uint32_t term_depth = 64;
+  // A state that grows from ply to ply, as a list of moves, has no end, and is told by what nests
+  // deep: counters in nested terms have a few such terms, lists have most of theirs.
+  std::uint32_t deep = 8;
+  std::uint64_t deep_clauses = 250'000;
   Splitting splitting;
   bool guided = false;  // by `base` and `input`, whichever the description has
 };

@@ -319,11 +319,15 @@ void Instantiator::emit(ClauseFacts& facts) {
   instance.clause = clause.clause;
   instance.cells = pending_cells_.size();
   build_row(clause.head, facts.head, true);
-  for (const TermId term : row_) {
-    if (terms_[term].depth > limits_.term_depth) {
-      return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth),
-                  "keep the state from growing, or raise --term-depth");
-    }
+  std::uint32_t depth = 0;
+  for (const TermId term : row_) depth = std::max(depth, terms_[term].depth);
+  if (depth > limits_.deep && ++deep_clauses_ > limits_.deep_clauses) {
+    return fail(clause.clause, "the state grows from ply to ply, in terms that nest ever deeper",
+                "keep the state from growing");
+  }
+  if (depth > limits_.term_depth) {
+    return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth),
+                "keep the state from growing, or raise --term-depth");
   }
   pending_cells_.insert(pending_cells_.end(), row_.begin(), row_.end());
   if (dynamic_) {

@@ -114,6 +114,7 @@ class Instantiator {
   std::vector<NegativeRow> negatives_;
   std::vector<TermId> negative_cells_;
   std::uint64_t join_steps_ = 0;
+  std::uint64_t deep_clauses_ = 0;
   std::optional<Diagnostic> fault_;
 };
 

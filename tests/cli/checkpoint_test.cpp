@@ -182,7 +182,7 @@ TEST(Checkpoint, WhatDoesNotFitIsRefused) {
   const auto refused = run_orchard(other);
   EXPECT_EQ(refused.status, 2);
   EXPECT_THAT(refused.err, HasSubstr("belongs to other rules"));
-  EXPECT_THAT(refused.err, HasSubstr("remedy: give another one"));
+  EXPECT_THAT(refused.err, HasSubstr("remedy: name another one"));
   std::string bytes = read_file(file);
   bytes[bytes.size() / 2] = static_cast<char>(bytes[bytes.size() / 2] ^ 1);
   folder.write("kept/explored.space", bytes);
