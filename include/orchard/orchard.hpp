@@ -22,6 +22,7 @@
 #include "orchard/picture.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/png.hpp"
+#include "orchard/position_tree.hpp"
 #include "orchard/random.hpp"
 #include "orchard/ratings.hpp"
 #include "orchard/record.hpp"
