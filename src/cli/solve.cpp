@@ -62,7 +62,11 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
   fmt::print("\n{}:\n", meaning_of(solution));
   for (const Role& role : game.roles()) {
     if (role.is_chance()) continue;
-    fmt::print("   {} {}\n", role.name(), number_of(*solution.value(position, role)));
+    const auto value = solution.value(position, role);
+    fmt::print("   {} {}\n", role.name(),
+               value ? number_of(*value)
+                     : "not known: it depends on choices that are worth the "
+                       "same to those who make them");
   }
   for (const Role& role : game.roles()) {
     if (role.is_chance() || game.legal(position, role).size() < 2) continue;

@@ -100,6 +100,13 @@ LaneGame::Answering LaneGame::answering(std::optional<circuit::Executor::Kind> k
   return result;
 }
 
+LaneGame::Slot& LaneGame::slot_of(std::type_index type) const {
+  const std::lock_guard lock(slots_mutex_);
+  std::unique_ptr<Slot>& slot = slots_[type];
+  if (!slot) slot = std::make_unique<Slot>();
+  return *slot;
+}
+
 const LaneGame::Answering& LaneGame::answering() const {
   std::call_once(answering_once_, [this] { answering_ = answering(std::nullopt); });
   return answering_;

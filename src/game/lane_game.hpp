@@ -81,18 +81,22 @@ class LaneGame {
   // From the start of the game, by the fastest, with shared choices: made at the first call.
   const Ready& from_start() const;
 
-  // What a room above makes of the game, once for all who ask: `make()` → T at the first call;
-  // it must neither ask for another nor hold the game.
+  // What a room above makes of the game, once for all who ask: `make()` → T at the first call. It
+  // may ask for others, and must not hold the game.
   template <class T, class Make>
   const T& once(Make&& make) const {
-    const std::lock_guard lock(made_mutex_);
-    std::shared_ptr<void>& made = made_[std::type_index(typeid(T))];
-    if (!made) made = std::make_shared<T>(make());
-    return *static_cast<const T*>(made.get());
+    Slot& slot = slot_of(typeid(T));
+    std::call_once(slot.made, [&] { slot.value = std::make_shared<T>(make()); });
+    return *static_cast<const T*>(slot.value.get());
   }
 
  private:
+  struct Slot {  // a place for one thing that is made once
+    std::once_flag made;
+    std::shared_ptr<void> value;
+  };
   LaneGame() = default;
+  Slot& slot_of(std::type_index type) const;  // found, or made, under the mutex
 
   std::shared_ptr<const ground::GroundProgram> ground_;
   circuit::GameNetwork network_;
@@ -106,8 +110,8 @@ class LaneGame {
   mutable circuit::ChoiceGroups groups_;
   mutable std::once_flag start_once_;
   mutable Ready start_;
-  mutable std::mutex made_mutex_;
-  mutable absl::flat_hash_map<std::type_index, std::shared_ptr<void>> made_;
+  mutable std::mutex slots_mutex_;
+  mutable absl::flat_hash_map<std::type_index, std::unique_ptr<Slot>> slots_;
   mutable std::once_flag answering_once_;
   mutable Answering answering_;
 };

@@ -1,8 +1,8 @@
-// Components by Tarjan's algorithm (Depth-first search and linear graph algorithms, 1972), with
-// the depth-first search on a stack of its own.
 #include "rules/dependency.hpp"
 
 #include <algorithm>
+
+#include "base/components.hpp"
 
 namespace orchard::rules {
 
@@ -21,55 +21,28 @@ Dependency::Dependency(const Description& description) : uses_(description.relat
 }
 
 void Dependency::find_components() {
-  constexpr std::uint32_t unvisited = 0xFFFFFFFF;
-  const std::size_t count = uses_.size();
-  component_.assign(count, unvisited);
-  std::vector<std::uint32_t> order(count, unvisited);
-  std::vector<std::uint32_t> low(count, 0);
-  std::vector<std::uint32_t> stack;                             // not yet in a component
-  std::vector<std::pair<std::uint32_t, std::size_t>> visiting;  // relation, next use
-  std::uint32_t clock = 0;
-
-  const auto enter = [&](std::uint32_t relation) {
-    order[relation] = low[relation] = clock++;
-    stack.push_back(relation);
-    visiting.emplace_back(relation, 0);
+  const auto count = static_cast<std::uint32_t>(uses_.size());
+  component_.assign(count, 0);
+  struct Cursor {
+    const std::vector<Use>* uses;
+    std::size_t at;
   };
-  const auto leave = [&](std::uint32_t relation) {
-    visiting.pop_back();
-    if (!visiting.empty()) {
-      low[visiting.back().first] = std::min(low[visiting.back().first], low[relation]);
-    }
-    if (low[relation] != order[relation]) return;
-    std::vector<RelationId>& members = members_.emplace_back();
-    std::uint32_t member = unvisited;
-    do {
-      member = stack.back();
-      stack.pop_back();
-      component_[member] = static_cast<std::uint32_t>(members_.size() - 1);
-      members.push_back(RelationId{member});
-    } while (member != relation);
-    std::ranges::reverse(members);
-  };
-
-  for (std::uint32_t root = 0; root < count; ++root) {
-    if (order[root] != unvisited) continue;
-    enter(root);
-    while (!visiting.empty()) {
-      const std::uint32_t relation = visiting.back().first;
-      const std::size_t next = visiting.back().second++;
-      if (next == uses_[relation].size()) {
-        leave(relation);
-        continue;
-      }
-      const auto used = static_cast<std::uint32_t>(index_of(uses_[relation][next].on));
-      if (order[used] == unvisited) {
-        enter(used);
-      } else if (component_[used] == unvisited) {
-        low[relation] = std::min(low[relation], order[used]);
-      }
-    }
-  }
+  each_component(
+      count,
+      [&](std::uint32_t relation) {
+        return Cursor{&uses_[relation], 0};
+      },
+      [](Cursor& cursor) -> std::optional<std::uint32_t> {
+        if (cursor.at == cursor.uses->size()) return std::nullopt;
+        return static_cast<std::uint32_t>(index_of((*cursor.uses)[cursor.at++].on));
+      },
+      [&](const std::vector<std::uint32_t>& found) {
+        std::vector<RelationId>& members = members_.emplace_back();
+        for (const std::uint32_t member : found) {
+          component_[member] = static_cast<std::uint32_t>(members_.size() - 1);
+          members.push_back(RelationId{member});
+        }
+      });
 
   recursive_.assign(members_.size(), false);
   for (std::uint32_t relation = 0; relation < count; ++relation) {

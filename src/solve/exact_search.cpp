@@ -3,6 +3,7 @@
 #include <xxhash.h>
 
 #include <algorithm>
+#include <cmath>
 #include <numeric>
 
 #include "game/core.hpp"
@@ -16,6 +17,22 @@ constexpr int deepest = 200;  // plies
 
 }  // namespace
 
+std::string_view name_of(ExactSearch::Unsuited reason) {
+  switch (reason) {
+    case ExactSearch::Unsuited::chance:
+      return "chance decides";
+    case ExactSearch::Unsuited::many_roles:
+      return "more than two roles choose";
+    case ExactSearch::Unsuited::many_values:
+      return "ends have too many different values";
+    case ExactSearch::Unsuited::shared_interests:
+      return "the interests of the two roles are not opposed";
+    case ExactSearch::Unsuited::choices_at_once:
+      break;
+  }
+  return "roles choose at once";
+}
+
 ExactSearch::ExactSearch(const LaneGame& game)
     : game_(game),
       evaluator_(game),
@@ -27,55 +44,70 @@ ExactSearch::ExactSearch(const LaneGame& game)
   for (const Role& role : game.core().roles()) {
     history_.emplace_back(game.ground().moves()[role.index()].size(), 0);
     if (history_.back().size() < 2) continue;
-    if (role.is_chance()) unsuited_ = "chance decides";
+    if (role.is_chance()) unsuited_ = Unsuited::chance;
     choosing.push_back(role.index());
   }
   if (choosing.empty()) choosing.push_back(0);
-  if (choosing.size() > 2) unsuited_ = "more than two roles choose";
+  if (choosing.size() > 2) unsuited_ = Unsuited::many_roles;
   first_ = choosing.front();
   if (choosing.size() == 2) second_ = choosing.back();
   classes_.assign(shares_.values(first_).begin(), shares_.values(first_).end());
   classes_.push_back(GoalShares::undecided);
   std::ranges::sort(classes_);
   classes_.erase(std::unique(classes_.begin(), classes_.end()), classes_.end());
-  second_of_class_.assign(classes_.size(), -1);
-  if (classes_.size() >= open) unsuited_ = "ends have too many different values";
+  of_class_.assign(roles_, std::vector<float>(classes_.size(), unknown_share));
+  if (classes_.size() >= open) unsuited_ = Unsuited::many_values;
   levels_.resize(deepest + 1);
 }
 
-double ExactSearch::value_of(std::size_t role, std::uint8_t value_class) const {
-  if (role == first_) return 100 * static_cast<double>(classes_[value_class]);
-  if (second_ && role == *second_ && second_of_class_[value_class] >= 0) {
-    return 100 * static_cast<double>(second_of_class_[value_class]);
-  }
-  return 100 * static_cast<double>(GoalShares::undecided);
+namespace {
+
+// Shares are kept in single precision: goals are whole numbers again.
+double goal_of(float share) {
+  constexpr double finer_than_goals = 1e4;
+  return std::round(100 * static_cast<double>(share) * finer_than_goals) / finer_than_goals;
+}
+
+}  // namespace
+
+// What everybody gets where the first gets a value; not known of somebody who got several there.
+std::optional<double> ExactSearch::value_of(std::size_t role, std::uint8_t value_class) const {
+  const float share = role == first_ ? classes_[value_class] : of_class_[role][value_class];
+  return share < 0 ? std::nullopt : std::optional(goal_of(share));
 }
 
 // Interests are opposed as long as the second gets less wherever the first gets more.
-std::uint8_t ExactSearch::class_of(float first, float second) {
-  const auto at =
-      static_cast<std::uint8_t>(std::ranges::lower_bound(classes_, first) - classes_.begin());
-  if (!second_) return at;
-  float& known = second_of_class_[at];
-  if (known == second) return at;
-  bool opposed = known < 0;
-  for (std::size_t other = 0; other < classes_.size() && opposed; ++other) {
-    const float there = second_of_class_[other];
-    if (there >= 0) opposed = other < at ? there > second : there < second;
+template <class Share>
+std::uint8_t ExactSearch::class_of(Share&& share) {
+  const auto at = static_cast<std::uint8_t>(std::ranges::lower_bound(classes_, share(first_)) -
+                                            classes_.begin());
+  for (std::size_t role = 0; role < roles_; ++role) {
+    float& known = of_class_[role][at];
+    if (role == first_ || known == several_shares) continue;
+    const float here = share(role);
+    if (known == here) continue;
+    const bool is_new = known == unknown_share;
+    if (second_ && role == *second_) {
+      bool opposed = is_new;
+      for (std::size_t other = 0; other < classes_.size() && opposed; ++other) {
+        const float there = of_class_[role][other];
+        if (there >= 0) opposed = other < at ? there > here : there < here;
+      }
+      known = here;
+      if (!opposed) unsuited_ = Unsuited::shared_interests;
+    } else {
+      known = is_new ? here : several_shares;
+    }
   }
-  known = second;
-  if (!opposed) unsuited_ = "the interests of the two roles are not opposed";
   return at;
 }
 
 std::uint8_t ExactSearch::class_at(std::size_t at) {
-  return class_of(shares_.here(evaluator_, at, first_),
-                  second_ ? shares_.here(evaluator_, at, *second_) : 0);
+  return class_of([&](std::size_t role) { return shares_.here(evaluator_, at, role); });
 }
 
 std::uint8_t ExactSearch::class_ahead(std::size_t at) {
-  return class_of(shares_.ahead(evaluator_, at, first_),
-                  second_ ? shares_.ahead(evaluator_, at, *second_) : 0);
+  return class_of([&](std::size_t role) { return shares_.ahead(evaluator_, at, role); });
 }
 
 bool ExactSearch::spent() {
@@ -119,7 +151,7 @@ void ExactSearch::read_nodes(std::size_t count, Level& level) {
       node.chooser = static_cast<std::uint8_t>(first_);
       level.moves.push_back(level.others[level.others.size() - roles_ + first_]);
     } else if (choosers > 1) {
-      unsuited_ = "roles choose at once";
+      unsuited_ = Unsuited::choices_at_once;
     }
     node.moves = static_cast<std::uint32_t>(level.moves.size()) - node.first_move;
     level.nodes.push_back(node);

@@ -29,11 +29,15 @@ class ExactSearch {
 
   explicit ExactSearch(const LaneGame& game);
 
-  // Why the game is no such game, as far as can be told before searching; none if it may be.
-  const std::optional<std::string>& unsuited() const { return unsuited_; }
+  // What can make a game unsuited for such a search.
+  enum class Unsuited { chance, many_roles, many_values, shared_interests, choices_at_once };
+  // Why this one is, as far as is known: before a search, and better after one.
+  std::optional<Unsuited> unsuited() const { return unsuited_; }
 
   struct Answer {
-    std::vector<double> value;        // of each role, 0 to 100; empty if not answered
+    // Of each role, 0 to 100; empty if not answered. None for a role without choices whose value
+    // differs among ends that are the same to those who choose.
+    std::vector<std::optional<double>> value;
     std::vector<std::uint32_t> best;  // numbers of the chooser's best moves, ascending
     std::size_t chooser = 0;          // meaningful if there are best moves
     bool all_best = false;            // `best` is complete
@@ -88,7 +92,8 @@ class ExactSearch {
   void read_nodes(std::size_t count, Level& level);
   std::uint8_t class_at(std::size_t at);
   std::uint8_t class_ahead(std::size_t at);
-  std::uint8_t class_of(float first, float second);
+  template <class Share>
+  std::uint8_t class_of(Share&& share);
   void put_joint(std::size_t at, const Level& level, std::size_t number, std::uint32_t move);
   std::size_t place_of(std::span<const std::uint64_t> row) const;
   Entry* find(std::span<const std::uint64_t> row);
@@ -97,18 +102,21 @@ class ExactSearch {
   bool spent();
   std::optional<bool> reaches(const Question& root, int wanted);
   std::optional<std::uint8_t> settle(const Question& root, std::uint8_t lower, std::uint8_t upper);
-  double value_of(std::size_t role, std::uint8_t value_class) const;
+  std::optional<double> value_of(std::size_t role, std::uint8_t value_class) const;
 
   const LaneGame& game_;
   LaneEvaluator evaluator_;
   std::size_t words_;
   std::size_t roles_;
   GoalShares shares_;
-  std::optional<std::string> unsuited_;
+  std::optional<Unsuited> unsuited_;
   std::size_t first_ = 0;  // the role whose value is asked for
   std::optional<std::size_t> second_;
-  std::vector<float> classes_;          // values an end can have for the first role, ascending
-  std::vector<float> second_of_class_;  // what the second gets there, as met; -1 if not met
+  std::vector<float> classes_;  // values an end can have for the first role, ascending
+  static constexpr float unknown_share = -1;   // not met
+  static constexpr float several_shares = -2;  // met with different ones
+  // By role, what it gets where the first gets a value, as met.
+  std::vector<std::vector<float>> of_class_;
   std::vector<std::vector<std::uint32_t>> history_;  // by role and move
   std::vector<Level> levels_;
   Level root_;
@@ -124,5 +132,8 @@ class ExactSearch {
   std::uint64_t positions_ = 0;
   int depth_ = 0;
 };
+
+// "chance decides".
+std::string_view name_of(ExactSearch::Unsuited reason);
 
 }  // namespace orchard::solve_inner

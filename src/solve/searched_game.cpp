@@ -18,7 +18,7 @@ const SearchedGame::Known* SearchedGame::known(const Position& position) const {
 
 std::optional<double> SearchedGame::value(const Position& position, std::size_t role) const {
   const Known* const found = known(position);
-  return found == nullptr ? std::nullopt : std::optional(found->values[role]);
+  return found == nullptr ? std::nullopt : found->values[role];
 }
 
 std::vector<GoodMove> SearchedGame::best(const Position& position, std::size_t role) const {
@@ -36,14 +36,24 @@ Diagnostics SearchedGame::keep(const std::string&) const {
   return faults;
 }
 
-std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const LaneGame& lanes,
-                                                       const Position& from, const Budget& budget,
-                                                       std::string& why_not) {
+namespace {
+
+Diagnostic not_searchable(std::string_view why) {
+  return plain_error("not-searchable", fmt::format("this game cannot be searched: {}", why),
+                     "omit --search");
+}
+
+}  // namespace
+
+Result<std::shared_ptr<const SearchedGame>> SearchedGame::make(const Game& game,
+                                                               const LaneGame& lanes,
+                                                               const Position& from,
+                                                               const Budget& budget) {
   ExactSearch search(lanes);
   const auto bits = lanes.bits(GameAccess::state(from).fluents());
-  if (search.unsuited() || !bits) {
-    why_not = search.unsuited().value_or("the position holds a fluent that no play from the start can lead to");
-    return nullptr;
+  if (search.unsuited()) return not_searchable(name_of(*search.unsuited()));
+  if (!bits) {
+    return not_searchable("the position holds a fluent that no play from the start can lead to");
   }
   auto result = std::make_shared<SearchedGame>();
   result->line_ = {{from}, {}};
@@ -57,14 +67,11 @@ std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const L
     if (is_first) {
       result->positions_ = search.positions();
       result->ending_ = answer.ending;
-      if (search.unsuited()) {
-        why_not = *search.unsuited();
-        return nullptr;
-      }
+      if (search.unsuited()) return not_searchable(name_of(*search.unsuited()));
       if (answer.value.empty()) {
         result->reason_ = fmt::format("the search ended ({}) after {} positions, {} plies deep",
                                       name_of(answer.ending), search.positions(), search.depth());
-        return result;
+        return std::shared_ptr<const SearchedGame>(result);
       }
       result->complete_ = answer.all_best || answer.best.empty();
       if (!result->complete_) {
@@ -103,7 +110,7 @@ std::shared_ptr<const SearchedGame> SearchedGame::make(const Game& game, const L
     result->line_.joints.push_back(std::move(joint));
     result->line_.positions.push_back(*next);
   }
-  return result;
+  return std::shared_ptr<const SearchedGame>(result);
 }
 
 }  // namespace orchard

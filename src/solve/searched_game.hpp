@@ -13,14 +13,14 @@ namespace orchard {
 
 class SearchedGame : public SolutionSource {
  public:
-  // Null if the game is of another kind than can be searched: `why_not` says so.
-  static std::shared_ptr<const SearchedGame> make(const Game& game, const LaneGame& lanes,
-                                                  const Position& from, const Budget& budget,
-                                                  std::string& why_not);
+  // Fails with `not-searchable`, saying why, if the game is of another kind than can be searched.
+  static Result<std::shared_ptr<const SearchedGame>> make(const Game& game, const LaneGame& lanes,
+                                                          const Position& from,
+                                                          const Budget& budget);
 
   struct Known {
-    std::vector<double> values;               // by role
-    std::vector<std::vector<GoodMove>> best;  // by role
+    std::vector<std::optional<double>> values;  // by role
+    std::vector<std::vector<GoodMove>> best;    // by role
   };
 
   bool complete() const override { return complete_; }

@@ -124,14 +124,10 @@ Result<Solution> solve(const Game& game, const SolveOptions& options) {
   }
   constexpr std::uint64_t looked_at_each = 20;
   budget.positions = *budget.positions * looked_at_each;
-  std::string why_not;
-  const auto searched = SearchedGame::make(game, *lanes, from, budget, why_not);
-  if (searched) return Solution(searched);
+  auto searched = SearchedGame::make(game, *lanes, from, budget);
+  if (searched) return Solution(*searched);
   if (result) return *result;
-  Diagnostics faults;
-  faults.add(plain_error("not-searchable", "this game cannot be searched: " + why_not,
-                         "omit --search"));
-  return faults;
+  return searched.diagnostics();
 }
 
 }  // namespace orchard

@@ -125,5 +125,37 @@ TEST(ExactSearch, GivesUpOnEndlessPlay) {
   EXPECT_THAT(solution.reason(), HasSubstr("the search ended"));
 }
 
+// Somebody who never has a choice gets what the rules say, or nothing is said of it.
+TEST(ExactSearch, InventsNoValueForWhoNeverChooses) {
+  const std::string walk = R"(
+    (role walker) (role wall) (init (at 0)) (after 0 1) (after 1 2) (after 2 3)
+    (<= (legal walker ?way) (way ?way)) (way left) (way right) (legal wall watch)
+    (<= (next (at ?m)) (true (at ?n)) (after ?n ?m))
+    (<= (next (went ?way)) (does walker ?way))
+    (<= terminal (true (at 3)))
+    (<= (goal walker 30) (true (went right))) (<= (goal walker 0) (not (true (went right))))
+  )";
+  const auto values = [&](const std::string& goals) {
+    const Game game = Game::from_text(walk + goals).value();
+    const Solution solution = searched(game, game.initial());
+    EXPECT_TRUE(solution.complete()) << solution.reason();
+    return std::pair(solution.value(game.initial(), game.roles()[0]),
+                     solution.value(game.initial(), game.roles()[1]));
+  };
+  EXPECT_EQ(values("(goal wall 0)"), std::pair(std::optional(30.0), std::optional(0.0)));
+  EXPECT_EQ(values("(goal wall 70)").second, 70);
+  EXPECT_EQ(values("(<= (goal wall 10) (true (went right)))"
+                   "(<= (goal wall 90) (true (went left)))")
+                .second,
+            10);
+  // The walker gets 30 by the last move, whatever the first ones were; the wall does not.
+  EXPECT_EQ(values("(<= (next (begun ?way)) (true (at 0)) (does walker ?way))"
+                   "(<= (next (begun ?way)) (true (begun ?way)))"
+                   "(<= (goal wall 10) (true (begun left)))"
+                   "(<= (goal wall 90) (true (begun right)))")
+                .second,
+            std::nullopt);
+}
+
 }  // namespace
 }  // namespace orchard

@@ -4,6 +4,7 @@
 #include <map>
 #include <optional>
 
+#include "base/components.hpp"
 #include "circuit/network/linear_fixpoint.hpp"
 
 namespace orchard::circuit {
@@ -78,74 +79,43 @@ void NetworkBuilder::sort_clauses() {
   }
 }
 
-// Strongly connected components of the atoms, each after those it depends on (Tarjan 1972), with a
-// stack of its own.
+// Of the atoms that are no inputs.
 void NetworkBuilder::find_components() {
-  constexpr std::uint32_t none = 0xFFFFFFFF;
-  const std::size_t count = program_.atom_count();
-  std::vector<std::uint32_t> order(count, none);
-  std::vector<std::uint32_t> low(count, none);
-  std::vector<bool> on_stack(count, false);
-  component_.assign(count, none);
-  std::vector<std::uint32_t> stack;
-  struct Visit {
+  const auto count = static_cast<std::uint32_t>(program_.atom_count());
+  component_.assign(count, 0xFFFFFFFF);
+  struct Cursor {
     std::uint32_t atom;
     std::size_t clause = 0;
     std::size_t body = 0;
   };
-  std::vector<Visit> open;
-  std::uint32_t next = 0;
-  std::uint32_t components = 0;
-  const auto enter = [&](std::uint32_t atom) {
-    order[atom] = low[atom] = next++;
-    stack.push_back(atom);
-    on_stack[atom] = true;
-    open.push_back({atom, 0, 0});
-  };
-  for (std::uint32_t root = 0; root < count; ++root) {
-    if (order[root] != none || is_input(root)) continue;
-    enter(root);
-    while (!open.empty()) {
-      Visit& visit = open.back();
-      if (visit.clause < clauses_[visit.atom].size()) {
-        const GroundClause& clause = program_.clauses()[clauses_[visit.atom][visit.clause]];
-        const std::size_t size = clause.positive + clause.negative;
-        if (visit.body == size) {
-          ++visit.clause;
-          visit.body = 0;
-          continue;
-        }
-        const auto positive = program_.positive(clause);
-        const AtomId on = visit.body < positive.size()
-                              ? positive[visit.body]
-                              : program_.negative(clause)[visit.body - positive.size()];
-        ++visit.body;
-        const auto other = static_cast<std::uint32_t>(on);
-        if (is_input(other)) continue;
-        if (order[other] == none) {
-          enter(other);
-        } else if (on_stack[other]) {
-          low[visit.atom] = std::min(low[visit.atom], order[other]);
-        }
+  const auto next = [&](Cursor& at) -> std::optional<std::uint32_t> {
+    const auto& clauses = clauses_[at.atom];
+    while (at.clause < clauses.size() && !is_input(at.atom)) {
+      const GroundClause& clause = program_.clauses()[clauses[at.clause]];
+      if (at.body == clause.positive + clause.negative) {
+        ++at.clause;
+        at.body = 0;
         continue;
       }
-      const std::uint32_t atom = visit.atom;
-      open.pop_back();
-      if (!open.empty()) low[open.back().atom] = std::min(low[open.back().atom], low[atom]);
-      if (low[atom] != order[atom]) continue;
-      std::vector<std::uint32_t> members;
-      while (true) {
-        members.push_back(stack.back());
-        on_stack[stack.back()] = false;
-        component_[stack.back()] = components;
-        stack.pop_back();
-        if (members.back() == atom) break;
-      }
-      ++components;
-      std::ranges::sort(members);
-      add_component(members);
+      const auto positive = program_.positive(clause);
+      const AtomId on = at.body < positive.size()
+                            ? positive[at.body]
+                            : program_.negative(clause)[at.body - positive.size()];
+      ++at.body;
+      if (!is_input(static_cast<std::uint32_t>(on))) return static_cast<std::uint32_t>(on);
     }
-  }
+    return std::nullopt;
+  };
+  std::uint32_t components = 0;
+  each_component(
+      count, [](std::uint32_t atom) { return Cursor{atom}; }, next,
+      [&](std::vector<std::uint32_t> members) {
+        if (is_input(members.front())) return;
+        for (const std::uint32_t member : members) component_[member] = components;
+        ++components;
+        std::ranges::sort(members);
+        add_component(members);
+      });
 }
 
 void NetworkBuilder::add_component(const std::vector<std::uint32_t>& atoms) {
