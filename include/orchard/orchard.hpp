@@ -13,6 +13,7 @@
 #include "orchard/explain.hpp"
 #include "orchard/format.hpp"
 #include "orchard/game.hpp"
+#include "orchard/json.hpp"
 #include "orchard/learn.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/line.hpp"

@@ -152,7 +152,7 @@ LoadOptions Call::limits() const {
 Status report(const Call& call, const Diagnostics& diagnostics) {
   if (diagnostics.empty()) throw std::logic_error("a failure without a reason");
   if (call.json()) {
-    print_json(Json{{"diagnostics", to_json(diagnostics)}});
+    print_json(Json{{"diagnostics", document_of(diagnostics)}});
   } else {
     std::fflush(stdout);
     fmt::print(stderr, "{}", diagnostics.render());

@@ -36,28 +36,6 @@ void print_failure(const Game& game, const Picture& picture, const CaseResult& r
   }
 }
 
-Json document(const std::vector<CaseResult>& results) {
-  Json cases = Json::array();
-  std::size_t failed = 0;
-  for (const CaseResult& result : results) {
-    failed += result.passed() ? 0 : 1;
-    Json failures = Json::array();
-    for (const CaseFailure& failure : result.failures) {
-      failures.push_back({{"line", failure.place.line},
-                          {"column", failure.place.column},
-                          {"expected", failure.expected},
-                          {"found", failure.found}});
-    }
-    Json entry = {{"name", result.name},
-                  {"line", result.place.line},
-                  {"passed", result.passed()},
-                  {"failures", failures}};
-    if (!result.passed() && result.position) entry["position"] = fluents_json(*result.position);
-    cases.push_back(std::move(entry));
-  }
-  return {{"cases", cases}, {"passed", results.size() - failed}, {"failed", failed}};
-}
-
 }  // namespace
 
 Status cases(const Call& call) {
@@ -95,7 +73,7 @@ Status cases(const Call& call) {
   std::size_t failed = 0;
   for (const CaseResult& result : *results) failed += result.passed() ? 0 : 1;
   if (call.json()) {
-    print_json(document(*results));
+    print_json(document_of(*results));
   } else {
     fmt::print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
   }

@@ -9,32 +9,6 @@
 namespace orchard::cli {
 namespace {
 
-constexpr std::uint64_t largest_exact = std::uint64_t{1} << 53;  // in a JSON number
-
-Json sequences_json(const std::string& count) {
-  if (count.size() > 16) return count;
-  const std::uint64_t value = std::stoull(count);
-  return value <= largest_exact ? Json(value) : Json(count);
-}
-
-void print_document(const Census& census, bool sequences) {
-  Json depths = Json::array();
-  std::uint64_t stuck = 0;
-  for (const CensusDepth& row : census.depths) {
-    Json entry = {{"depth", row.depth}, {"positions", row.positions}, {"terminal", row.terminal}};
-    if (sequences && row.sequences) entry["sequences"] = sequences_json(*row.sequences);
-    depths.push_back(std::move(entry));
-    stuck += row.stuck;
-  }
-  Json document = {{"depths", depths},
-                   {"complete", census.complete},
-                   {"positions", census.positions},
-                   {"seconds", census.seconds}};
-  if (stuck > 0) document["stuck"] = stuck;
-  if (census.ending != Ending::complete) document["stopped"] = name_of(census.ending);
-  print_json(document);
-}
-
 void print_table(const Census& census, bool sequences) {
   fmt::print("{:>5} {:>15} {:>13}{}\n", "depth", "positions", "ends",
              sequences ? fmt::format(" {:>24}", "sequences") : "");
@@ -81,7 +55,7 @@ Status census(const Call& call) {
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   if (call.json()) {
-    print_document(*result, options.sequences);
+    print_json(document_of(*result));
   } else {
     print_table(*result, options.sequences);
     if (call.flag("verbose") && result->positions > 0) {

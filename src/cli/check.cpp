@@ -56,18 +56,6 @@ void print_domains(const Game& game) {
   }
 }
 
-Json domains_json(const Game& game) {
-  Json list = Json::array();
-  for (const ArgumentDomain& domain : argument_domains(game)) {
-    list.push_back({{"kind", name_of(domain.kind)},
-                    {"name", domain.name},
-                    {"arity", domain.arity},
-                    {"argument", domain.argument},
-                    {"values", domain.values}});
-  }
-  return list;
-}
-
 void print_text(const Call& call, const Diagnostics& diagnostics, const Diagnostics& hints) {
   if (diagnostics.empty() && !call.flag("quiet")) {
     fmt::print("{}: no suspicious rules found\n", call.game);
@@ -153,10 +141,10 @@ Status check(const Call& call) {
     if (!faults.empty()) return report(call, faults);
   }
   if (call.json()) {
-    Json document = {{"diagnostics", to_json(diagnostics)}};
-    if (call.flag("verbose")) document["hints"] = to_json(hints);
-    if (game && call.flag("domains")) document["domains"] = domains_json(*game);
-    if (review) add_review(document, *game, *review);
+    Json document = {{"diagnostics", document_of(diagnostics)}};
+    if (call.flag("verbose")) document["hints"] = document_of(hints);
+    if (game && call.flag("domains")) document["domains"] = document_of(argument_domains(*game));
+    if (review) document.update(document_of(*game, *review));
     print_json(document);
   } else {
     if (game && call.flag("domains")) print_domains(*game);

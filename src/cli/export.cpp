@@ -8,25 +8,6 @@
 namespace orchard::cli {
 namespace {
 
-Json document(const CircuitStatistics& of) {
-  return {{"fluents", of.fluents},
-          {"moves", of.moves},
-          {"atoms", of.atoms},
-          {"clauses", of.clauses},
-          {"gates", of.gates},
-          {"play_gates", of.play_gates},
-          {"play_pairs", of.play_pairs},
-          {"operations", of.operations},
-          {"choices", of.choices},
-          {"scratch_blocks", of.scratch_blocks},
-          {"code_bytes", of.code_bytes},
-          {"executor", of.executor},
-          {"ground_seconds", of.ground_seconds},
-          {"network_seconds", of.network_seconds},
-          {"mapping_seconds", of.mapping_seconds},
-          {"code_seconds", of.code_seconds}};
-}
-
 void print(const std::string& name, const CircuitStatistics& of) {
   const auto milliseconds = [](double seconds) { return fmt::format("{:.1f} ms", seconds * 1e3); };
   fmt::print("{}\n\n", name);
@@ -68,7 +49,7 @@ Status export_game(const Call& call) {
   const auto statistics = circuit_statistics(*game);
   if (!statistics) return report(call, statistics.diagnostics());
   if (call.json()) {
-    print_json(document(*statistics));
+    print_json(document_of(*statistics));
   } else {
     print(game->name(), *statistics);
   }

@@ -43,21 +43,6 @@ std::string as_case(const Game& game, const std::string& formula, const Line& li
   return text + fmt::format("  (expect{}))\n", expectations);
 }
 
-Json document(const Game& game, const Sought& sought) {
-  Json result = {{"found", sought.line.has_value()}};
-  if (sought.line) {
-    result["line"] = line_json(game, *sought.line);
-    result["position"] = fluents_json(sought.line->last());
-    result["shortest"] = sought.shortest;
-  }
-  if (!sought.choice.empty()) result["about"] = text_of(sought.choice);
-  if (!sought.line) result["proved"] = sought.proved;
-  result["complete"] = sought.ending == Ending::complete;
-  result["positions"] = sought.positions;
-  result["seconds"] = sought.seconds;
-  return result;
-}
-
 void print_text(const Call& call, const Game& game, const Picture& picture, const Sought& sought) {
   if (!sought.line) {
     for (const std::string& unfit : sought.unfit) {
@@ -105,7 +90,7 @@ Status find(const Call& call) {
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!sought) return report(call, sought.diagnostics());
   if (call.json()) {
-    print_json(document(*game, *sought));
+    print_json(document_of(*game, *sought));
   } else if (call.flag("drawn") && sought->line) {
     fmt::print("{}\n", picture->drawn(sought->line->last()));
   } else {

@@ -119,25 +119,6 @@ std::string chart_of(const Game& game, const Table& table, const LearningCurve& 
                      "games learnt from", "per cent of a block", 100, {wins, losses});
 }
 
-template <class Table>
-Json document(const Table& table, const LearningCurve& curve) {
-  Json blocks = Json::array();
-  for (const LearnBlock& block : curve.blocks) {
-    blocks.push_back({{"games", block.games},
-                      {"wins", block.wins},
-                      {"draws", block.draws},
-                      {"losses", block.losses}});
-  }
-  std::size_t hopeless = 0;
-  for (const auto& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;
-  return {{"role", table.role().name()},
-          {"blocks", blocks},
-          {"positions", table.entries().size()},
-          {"hopeless", hopeless},
-          {"games", table.games()},
-          {"complete", curve.ending == Ending::complete}};
-}
-
 // The table of --table, if there is one, and those of --merge.
 template <class Table>
 Result<Table> begun_table(const Call& call, const Game& game, Table table) {
@@ -189,7 +170,7 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
   if (const auto to = call.text("csv")) failed.append(write_whole_file(*to, csv(*curve)));
   if (!failed.empty()) return report(call, failed);
   if (call.json()) {
-    print_json(document(learnt, *curve));
+    print_json(document_of(learnt, *curve));
     return status_of(curve->ending);
   }
   fmt::print("{} learns {}\n\n", learnt.role().name(), game.name());

@@ -2,56 +2,23 @@
 
 #include <fmt/core.h>
 
-#include <cmath>
-
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "orchard/match.hpp"
+#include "orchard/series.hpp"
 
 namespace orchard::cli {
 namespace {
 
 constexpr std::uint64_t usual_games = 1000;
 constexpr std::size_t histogram_rows = 16;
-constexpr double two_sided_95 = 1.96;  // standard deviations of a normal distribution
 
-void print_document(const Game& game, const PlayoutStatistics& result) {
-  Json histogram = Json::array();
-  for (const auto& [plies, games] : result.lengths) {
-    histogram.push_back({{"plies", plies}, {"games", games}});
-  }
-  Json branching = Json::object();
-  for (const Role& role : game.roles()) branching[role.name()] = result.branching[role.index()];
-  Json outcomes = Json::array();
-  for (const auto& [values, count] : result.outcomes) {
-    outcomes.push_back({{"goals", goals_json(game, values)}, {"count", count}});
-  }
-  const bool any = !result.lengths.empty();
-  Json document = {{"playouts", result.playouts},
-                   {"moves", result.plies},
-                   {"seconds", result.seconds},
-                   {"playouts_per_second", static_cast<double>(result.playouts) / result.seconds},
-                   {"length",
-                    {{"mean", result.mean_length()},
-                     {"min", any ? result.lengths.begin()->first : 0},
-                     {"median", result.median_length()},
-                     {"max", any ? result.lengths.rbegin()->first : 0},
-                     {"histogram", histogram}}},
-                   {"branching", branching},
-                   {"unfinished", result.unfinished},
-                   {"stuck", result.stuck},
-                   {"outcomes", outcomes}};
-  if (result.ending == Ending::stopped) document["stopped"] = "stopped";
-  print_json(document);
-}
-
-// A share with the half-width of its 95 % interval (Wilson's score interval, 1927).
+// A share with the half-width of its 95 % interval.
 std::string share(std::uint64_t count, std::uint64_t of) {
-  const double n = static_cast<double>(of);
-  const double p = static_cast<double>(count) / n;
-  const double z = two_sided_95;
-  const double half = z / (1 + z * z / n) * std::sqrt(p * (1 - p) / n + z * z / (4 * n * n));
-  return fmt::format("{:>6.2f} % ± {:.2f}", 100 * p, 100 * half);
+  const Share interval = wilson(static_cast<double>(count), static_cast<double>(of));
+  return fmt::format("{:>6.2f} % ± {:.2f}",
+                     100 * static_cast<double>(count) / static_cast<double>(of),
+                     50 * (interval.most - interval.least));
 }
 
 void print_outcomes(const Game& game, const PlayoutStatistics& result) {
@@ -139,7 +106,7 @@ Status playouts(const Call& call) {
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   if (call.json()) {
-    print_document(game, *result);
+    print_json(document_of(game, *result));
   } else {
     print_report(game, *result, call.style().unicode);
   }

@@ -114,42 +114,6 @@ std::string shown(const Game& game, const Picture& picture, const Answer& answer
   return text;
 }
 
-// The parts of the evidence, for programs; the whole is its text.
-Json to_json(const Evidence& evidence) {
-  Json parts = {{"finding", evidence.finding}};
-  for (const Choice& one : evidence.choice) parts["choice"][one.variable] = one.value;
-  if (evidence.count) parts["count"] = *evidence.count;
-  if (evidence.of_ends) parts["of_ends"] = *evidence.of_ends;
-  Json& reach = parts["reach"] = {{"kind", name_of(evidence.reach.kind)}};
-  if (evidence.reach.positions > 0) reach["positions"] = evidence.reach.positions;
-  if (evidence.reach.kind == Reach::Kind::depths) reach["depth"] = evidence.reach.depth;
-  if (evidence.reach.joint_moves) reach["joint_moves"] = true;
-  if (!evidence.remarks.empty()) parts["remarks"] = evidence.remarks;
-  return parts;
-}
-
-Json to_json(const Game& game, const Answer& answer) {
-  Json entry = {{"id", answer.id},
-                {"verdict", name_of(answer.verdict)},
-                {"evidence", answer.evidence.text()},
-                {"parts", to_json(answer.evidence)}};
-  if (answer.line) {
-    entry["line"] = line_json(game, *answer.line);
-    entry["position"] = fluents_json(answer.line->last());
-  }
-  if (answer.repeats_from) entry["repeats_from"] = *answer.repeats_from;
-  if (!answer.places.empty()) {
-    Json& places = entry["places"] = Json::array();
-    for (const Note& note : answer.places) {
-      places.push_back({{"file", note.place.file},
-                        {"line", note.place.line},
-                        {"column", note.place.column},
-                        {"message", note.message}});
-    }
-  }
-  return entry;
-}
-
 }  // namespace
 
 std::string review_page(const Game& game, const Picture& picture, const Review& review,
@@ -191,28 +155,6 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
     }
   }
   return text;
-}
-
-void add_review(Json& document, const Game& game, const Review& review) {
-  for (const auto& [name, answers] :
-       {std::pair("questions", &review.questions), std::pair("claims", &review.claims)}) {
-    Json& list = document[name] = Json::array();
-    for (const Answer& answer : *answers) list.push_back(to_json(game, answer));
-  }
-  if (!review.not_asked.empty()) document["not_asked"] = to_json(review.not_asked);
-  Json& depths = document["depths"] = Json::array();
-  for (std::size_t depth = 0; depth < review.depths.size(); ++depth) {
-    depths.push_back({{"depth", depth},
-                      {"positions", review.depths[depth].positions},
-                      {"terminal", review.depths[depth].ends}});
-  }
-  document["complete"] = review.complete();
-  document["positions"] = review.positions;
-  document["classes"] = review.classes;
-  if (review.looked_at) document["looked_at"] = *review.looked_at;
-  document["looked_at_all"] = review.looked_at_all;
-  document["random_games"] = review.random_games;
-  document["seconds"] = review.seconds;
 }
 
 }  // namespace orchard::cli

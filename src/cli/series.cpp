@@ -12,6 +12,7 @@
 #include "cli/json.hpp"
 #include "cli/seats.hpp"
 #include "orchard/chart.hpp"
+#include "report/tables.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -26,95 +27,6 @@ std::string head_line(const Game& game, std::uint64_t games, std::uint64_t store
 void print_forfeits(std::uint64_t forfeits, std::uint64_t late) {
   if (forfeits > late) fmt::print("forfeited by an illegal move: {}\n", forfeits - late);
   if (late > 0) fmt::print("forfeited by a late move: {}\n", late);
-}
-
-Share score_of(const SeriesTally& tally) {
-  return wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
-                static_cast<double>(tally.games));
-}
-
-Json tally_json(const SeriesTally& tally) {
-  const Share share = score_of(tally);
-  Json entry = {{"games", tally.games},    {"wins", tally.wins},
-                {"draws", tally.draws},    {"losses", tally.losses},
-                {"score", share.share},    {"interval", {share.least, share.most}},
-                {"choices", tally.choices}};
-  if (tally.games > 0) entry["mean_goal"] = tally.goals / static_cast<double>(tally.games);
-  if (tally.choices > 0) {
-    entry["seconds_per_choice"] = tally.seconds / static_cast<double>(tally.choices);
-  }
-  return entry;
-}
-
-template <class Result>
-Json sums_json(const Result& result) {
-  return {{"games", result.games},
-          {"stored", result.stored},
-          {"unfinished", result.unfinished},
-          {"forfeits", result.forfeits},
-          {"late", result.late},
-          {"complete", result.ending == Ending::complete}};
-}
-
-std::vector<std::string> seat_names(const Game& game) {
-  std::vector<std::string> names;
-  for (const Role& role : game.roles()) {
-    if (!role.is_chance()) names.push_back(role.name());
-  }
-  return names;
-}
-
-Json document(const Game& game, const SeriesOptions& options, const SeriesResult& result) {
-  const std::vector<std::string> seats = seat_names(game);
-  Json players = Json::array();
-  for (std::size_t p = 0; p < options.players.size(); ++p) {
-    Json entry = tally_json(result.by_player[p]);
-    entry["name"] = options.players[p].name;
-    entry["who"] = options.players[p].who;
-    Json& by_seat = entry["seats"] = Json::object();
-    for (std::size_t seat = 0; seat < seats.size(); ++seat) {
-      if (result.by_seat[p][seat].games > 0) {
-        by_seat[seats[seat]] = tally_json(result.by_seat[p][seat]);
-      }
-    }
-    players.push_back(std::move(entry));
-  }
-  Json lengths = Json::array();
-  for (const auto& [plies, games] : result.lengths) {
-    lengths.push_back({{"plies", plies}, {"games", games}});
-  }
-  Json document = sums_json(result);
-  document["players"] = players;
-  document["lengths"] = lengths;
-  return document;
-}
-
-// A name without what parts a line of CSV.
-std::string csv_name(const SeriesOptions& options, std::size_t player) {
-  std::string name = options.players[player].name;
-  std::ranges::replace(name, ',', ' ');
-  std::ranges::replace(name, '"', ' ');
-  return name;
-}
-
-std::string csv(const Game& game, const SeriesOptions& options, const SeriesResult& result) {
-  const std::vector<std::string> seats = seat_names(game);
-  std::string text = "player,who,seat,games,wins,draws,losses,mean_goal,seconds_per_choice\n";
-  const auto line = [&](std::size_t player, const std::string& seat, const SeriesTally& tally) {
-    const std::string name = csv_name(options, player);
-    text +=
-        fmt::format("{},{},{},{},{},{},{},{:.3f},{:.6f}\n", name, options.players[player].who, seat,
-                    tally.games, tally.wins, tally.draws, tally.losses,
-                    tally.games == 0 ? 0.0 : tally.goals / static_cast<double>(tally.games),
-                    tally.choices == 0 ? 0.0 : tally.seconds / static_cast<double>(tally.choices));
-  };
-  for (std::size_t p = 0; p < options.players.size(); ++p) {
-    line(p, "all", result.by_player[p]);
-    for (std::size_t seat = 0; seat < seats.size(); ++seat) {
-      if (result.by_seat[p][seat].games > 0) line(p, seats[seat], result.by_seat[p][seat]);
-    }
-  }
-  return text;
 }
 
 // A bar of the score from 0 to 1, with the interval as its softer end.
@@ -132,7 +44,7 @@ std::string bar(const Share& share, bool unicode) {
 
 void print_line(const std::string& name, std::size_t width, const SeriesTally& tally,
                 bool unicode) {
-  const Share share = score_of(tally);
+  const Share share = report::score_of(tally);
   fmt::print("   {:<{}} {:>6} {:>6} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %  {:>6.1f}", name,
              width, tally.wins, tally.draws, tally.losses, 100 * share.share, bar(share, unicode),
              100 * share.least, 100 * share.most,
@@ -146,7 +58,7 @@ void print_line(const std::string& name, std::size_t width, const SeriesTally& t
 void print_text(const Call& call, const Game& game, const SeriesOptions& options,
                 const SeriesResult& result) {
   const bool unicode = call.style().unicode;
-  const std::vector<std::string> seats = seat_names(game);
+  const std::vector<std::string> seats = report::seat_names(game);
   fmt::print("{}{}\n\n", head_line(game, result.games, result.stored),
              options.fixed_seats || seats.size() < 2 ? "" : ", seats changing from match to match");
   std::size_t width = 6;
@@ -181,7 +93,7 @@ std::string score_chart(const Game& game, const SeriesOptions& options,
                         const SeriesResult& result) {
   std::vector<ChartRow> rows;
   for (std::size_t p = 0; p < options.players.size(); ++p) {
-    const Share score = score_of(result.by_player[p]);
+    const Share score = report::score_of(result.by_player[p]);
     rows.push_back({options.players[p].name, 100 * score.share, 100 * score.least, 100 * score.most,
                     fmt::format("{:.1f} %", 100 * score.share)});
   }
@@ -189,20 +101,10 @@ std::string score_chart(const Game& game, const SeriesOptions& options,
                         "score in per cent, a draw as half, with its 95 % interval", rows, 50);
 }
 
-// Players from the strongest to the weakest.
-std::vector<std::size_t> by_rating(const RoundRobinResult& result) {
-  std::vector<std::size_t> order(result.ratings.size());
-  for (std::size_t p = 0; p < order.size(); ++p) order[p] = p;
-  std::ranges::stable_sort(order, [&](std::size_t a, std::size_t b) {
-    return result.ratings[a].rating > result.ratings[b].rating;
-  });
-  return order;
-}
-
 std::string rating_chart(const Game& game, const SeriesOptions& options,
                          const RoundRobinResult& result) {
   std::vector<ChartRow> rows;
-  for (const std::size_t p : by_rating(result)) {
+  for (const std::size_t p : report::by_rating(result)) {
     const Rating& rating = result.ratings[p];
     rows.push_back({options.players[p].name, rating.rating, rating.least, rating.most,
                     fmt::format("{:+.0f}", rating.rating)});
@@ -212,30 +114,11 @@ std::string rating_chart(const Game& game, const SeriesOptions& options,
                         0);
 }
 
-Json document(const SeriesOptions& options, const RoundRobinResult& result) {
-  Json players = Json::array();
-  for (const std::size_t p : by_rating(result)) {
-    Json entry = tally_json(result.by_player[p]);
-    entry["name"] = options.players[p].name;
-    entry["who"] = options.players[p].who;
-    entry["rating"] = result.ratings[p].rating;
-    entry["rating_interval"] = {result.ratings[p].least, result.ratings[p].most};
-    Json& against = entry["better_than"] = Json::object();
-    for (std::size_t other = 0; other < options.players.size(); ++other) {
-      if (other != p) against[options.players[other].name] = result.better[p][other];
-    }
-    players.push_back(std::move(entry));
-  }
-  Json document = sums_json(result);
-  document["players"] = players;
-  return document;
-}
-
 void print_text(const Game& game, const SeriesOptions& options, const RoundRobinResult& result) {
   fmt::print("{}, each against each\n\n", head_line(game, result.games, result.stored));
   std::size_t width = 8;
   for (const SeriesPlayer& player : options.players) width = std::max(width, player.name.size());
-  const std::vector<std::size_t> order = by_rating(result);
+  const std::vector<std::size_t> order = report::by_rating(result);
   fmt::print("   {:<{}}  {:>6}  {:<16}  {:>6} {:>6} {:>6}  better than", "player", width, "rating",
              "95 % interval", "won", "drawn", "lost");
   for (std::size_t i = 0; i < order.size(); ++i) fmt::print(" {:>5}", i + 1);
@@ -299,18 +182,6 @@ Diagnostics add_players(const Call& call, const Game& game, SeriesOptions& optio
   return faults;
 }
 
-std::string csv(const SeriesOptions& options, const RoundRobinResult& result) {
-  std::string text = "player,who,games,wins,draws,losses,rating,least,most\n";
-  for (const std::size_t p : by_rating(result)) {
-    const SeriesTally& tally = result.by_player[p];
-    const Rating& rating = result.ratings[p];
-    text += fmt::format("{},{},{},{},{},{},{:.1f},{:.1f},{:.1f}\n", csv_name(options, p),
-                        options.players[p].who, tally.games, tally.wins, tally.draws, tally.losses,
-                        rating.rating, rating.least, rating.most);
-  }
-  return text;
-}
-
 // Players by a file, read once.
 Diagnostics seat_from_files(const Game& game, SeriesOptions& options) {
   Diagnostics faults;
@@ -332,11 +203,11 @@ Status round_robin(const Call& call, const Game& game, const SeriesOptions& opti
   if (!result) return report(call, result.diagnostics());
   Diagnostics failed = write_charts(call, rating_chart(game, options, *result));
   if (const auto file = call.text("csv")) {
-    failed.append(write_whole_file(*file, csv(options, *result)));
+    failed.append(write_whole_file(*file, report::csv_of(options, *result)));
   }
   if (!failed.empty()) return report(call, failed);
   if (call.json()) {
-    print_json(document(options, *result));
+    print_json(document_of(options, *result));
   } else {
     print_text(game, options, *result);
   }
@@ -370,17 +241,18 @@ Status series(const Call& call) {
     if (!store) return report(call, store.diagnostics());
     options.store = *store;
   }
-  if (options.players.size() > seat_names(game).size()) return round_robin(call, game, options);
+  if (options.players.size() > report::seat_names(game).size())
+    return round_robin(call, game, options);
   const auto result = run_series(game, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   Diagnostics failed = write_charts(call, score_chart(game, options, *result));
   if (const auto file = call.text("csv")) {
-    failed.append(write_whole_file(*file, csv(game, options, *result)));
+    failed.append(write_whole_file(*file, report::csv_of(game, options, *result)));
   }
   if (!failed.empty()) return report(call, failed);
   if (call.json()) {
-    print_json(document(game, options, *result));
+    print_json(document_of(game, options, *result));
   } else {
     print_text(call, game, options, *result);
   }

@@ -133,17 +133,7 @@ Status show(const Call& call) {
       return Status::done;
     }
   }
-  Json roles = Json::array();
-  for (const Role& role : game.roles()) roles.push_back(role.name());
-  Json to_move = Json::array();
-  for (const Role& role : game.to_move(position)) to_move.push_back(role.name());
-  Json document = {{"roles", roles},
-                   {"ply", ply},
-                   {"position", fluents_json(position)},
-                   {"to_move", to_move},
-                   {"legal", legal_json(game, position)},
-                   {"terminal", game.terminal(position)},
-                   {"goals", goals_json(game, position)}};
+  Json document = document_of(game, position, ply);
   if (view) narrow_to_view(document, *view);
   print_json(document);
   return Status::done;

@@ -26,31 +26,6 @@ std::string meaning_of(const Solution& solution) {
              : "value under best play, proved";
 }
 
-Json document(const Game& game, const Position& position, const Solution& solution,
-              double seconds) {
-  Json value = Json::object();
-  Json best = Json::object();
-  for (const Role& role : game.roles()) {
-    if (role.is_chance()) continue;
-    if (const auto worth = solution.value(position, role)) value[role.name()] = *worth;
-    Json& moves = best[role.name()] = Json::array();
-    for (const GoodMove& next : solution.best(position, role)) {
-      moves.push_back({{"move", next.move.to_string()}, {"share", next.share}});
-    }
-  }
-  Json result = {{"value", value},
-                 {"best", best},
-                 {"line", line_json(game, solution.line())},
-                 {"positions", solution.positions()},
-                 {"complete", solution.complete()},
-                 {"assumes", solution.secures()           ? "the others act together against it"
-                             : solution.assumes_selfish() ? "each takes what is best for itself"
-                                                          : "nothing"},
-                 {"seconds", seconds}};
-  if (!solution.complete()) result["reason"] = solution.reason();
-  return result;
-}
-
 void print_text(const Game& game, const Picture& picture, const Position& position,
                 const Solution& solution, double seconds, const TextStyle& style) {
   fmt::print("{} positions{} in {:.2f} s\n", solution.positions(),
@@ -112,7 +87,9 @@ Status solve(const Call& call) {
     }
   }
   if (call.json()) {
-    print_json(document(game, line->last(), *solution, seconds));
+    Json document = document_of(game, line->last(), *solution);
+    document["seconds"] = seconds;
+    print_json(document);
   } else {
     print_text(game, *picture, line->last(), *solution, seconds, call.style());
   }

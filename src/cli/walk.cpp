@@ -8,32 +8,6 @@
 namespace orchard::cli {
 namespace {
 
-Json step_json(const Game& game, const WalkStep& step) {
-  Json line = {{"game", step.game},
-               {"ply", step.ply},
-               {"position", fluents_json(step.position)},
-               {"legal", legal_json(game, step.position)},
-               {"terminal", game.terminal(step.position)},
-               {"goals", goals_json(game, step.position)}};
-  if (step.joint) {
-    Json& joint = line["joint"] = Json::object();
-    for (const Role& role : game.roles()) joint[role.name()] = (*step.joint)[role].to_string();
-  }
-  if (!step.sees.empty()) {
-    Json& sees = line["sees"] = Json::object();
-    for (const Role& role : game.roles()) {
-      Json& list = sees[role.name()] = Json::array();
-      for (const Term& percept : step.sees[role.index()]) list.push_back(percept.to_string());
-    }
-  }
-  if (step.cut) line["stopped"] = "plies";
-  if (!step.stuck.empty()) {
-    Json& stuck = line["stuck"] = Json::array();
-    for (const Role& role : step.stuck) stuck.push_back(role.name());
-  }
-  return line;
-}
-
 void print_text(const Game& game, const Picture& picture, const WalkStep& step,
                 const TextStyle& style, const std::optional<View>& view,
                 const std::optional<JointMove>& before) {
@@ -85,7 +59,7 @@ Status walk(const Call& call) {
     std::optional<JointMove> before;
     const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {
-        Json line = step_json(game, step);
+        Json line = document_of(game, step);
         if (view) narrow_to_view(line, *view);
         print_json(line);
       } else {

@@ -12,67 +12,6 @@ namespace {
 
 constexpr std::size_t full_depth = 16;
 
-std::string_view name_of(Reason::Kind kind) {
-  using Kind = Reason::Kind;
-  switch (kind) {
-    case Kind::rule:
-      return "rule";
-    case Kind::stated:
-      return "stated";
-    case Kind::always:
-      return "always";
-    case Kind::fluent:
-      return "fluent";
-    case Kind::move:
-      return "move";
-    case Kind::comparison:
-      return "comparison";
-    case Kind::absent:
-      return "absent";
-    case Kind::repeated:
-      return "repeated";
-    case Kind::attempts:
-      return "attempts";
-    case Kind::attempt:
-      return "attempt";
-    case Kind::no_rule:
-      return "no-rule";
-    case Kind::since:
-      return "since";
-    case Kind::open:
-      return "open";
-  }
-  return "";
-}
-
-// The reasons as a flat list: `conditions` are numbers of others, so that depth costs nothing.
-Json document(const Question& question, const Explanation& explanation) {
-  Json reasons = Json::array();
-  for (const Reason& reason : explanation.reasons) {
-    Json entry = {
-        {"kind", name_of(reason.kind)}, {"literal", reason.literal()}, {"holds", reason.holds}};
-    if (reason.place.line > 0) {
-      entry["file"] = reason.place.file;
-      entry["line"] = reason.place.line;
-      entry["column"] = reason.place.column;
-    }
-    if (!reason.bindings.empty()) {
-      Json bindings = Json::object();
-      for (const auto& [name, value] : reason.bindings) bindings[name] = value.to_string();
-      entry["bindings"] = bindings;
-    }
-    if (!reason.conditions.empty()) entry["conditions"] = reason.conditions;
-    if (reason.left_out > 0) entry["left_out"] = reason.left_out;
-    if (reason.kind == Reason::Kind::since) entry["ply"] = reason.ply;
-    if (!reason.joint.empty()) entry["joint"] = reason.joint;
-    reasons.push_back(std::move(entry));
-  }
-  Reason asked;
-  asked.atom = question.atom;
-  asked.negated = question.negated;
-  return {{"question", asked.literal()}, {"holds", explanation.holds}, {"reasons", reasons}};
-}
-
 }  // namespace
 
 Status why(const Call& call) {
@@ -106,7 +45,7 @@ Status why(const Call& call) {
     if (!failed.empty()) return report(call, failed);
   }
   if (call.json()) {
-    print_json(document(*question, *explanation));
+    print_json(document_of(*question, *explanation));
   } else {
     fmt::print("{}", explanation->text(call.style().unicode));
   }

@@ -1,0 +1,118 @@
+#include "report/json.hpp"
+
+namespace orchard::report {
+
+namespace {
+
+// The parts of the evidence, for programs; the whole is its text.
+Json parts_of(const Evidence& evidence) {
+  Json parts = {{"finding", evidence.finding}};
+  for (const Choice& one : evidence.choice) parts["choice"][one.variable] = one.value;
+  if (evidence.count) parts["count"] = *evidence.count;
+  if (evidence.of_ends) parts["of_ends"] = *evidence.of_ends;
+  Json& reach = parts["reach"] = {{"kind", name_of(evidence.reach.kind)}};
+  if (evidence.reach.positions > 0) reach["positions"] = evidence.reach.positions;
+  if (evidence.reach.kind == Reach::Kind::depths) reach["depth"] = evidence.reach.depth;
+  if (evidence.reach.joint_moves) reach["joint_moves"] = true;
+  if (!evidence.remarks.empty()) parts["remarks"] = evidence.remarks;
+  return parts;
+}
+
+}  // namespace
+
+Json document_of(const Game& game, const Answer& answer) {
+  Json entry = {{"id", answer.id},
+                {"verdict", name_of(answer.verdict)},
+                {"evidence", answer.evidence.text()},
+                {"parts", parts_of(answer.evidence)}};
+  if (answer.line) {
+    entry["line"] = line_json(game, *answer.line);
+    entry["position"] = fluents_json(answer.line->last());
+  }
+  if (answer.repeats_from) entry["repeats_from"] = *answer.repeats_from;
+  if (!answer.places.empty()) {
+    Json& places = entry["places"] = Json::array();
+    for (const Note& note : answer.places) {
+      places.push_back({{"file", note.place.file},
+                        {"line", note.place.line},
+                        {"column", note.place.column},
+                        {"message", note.message}});
+    }
+  }
+  return entry;
+}
+
+Json document_of(const Game& game, const Review& review) {
+  Json document = Json::object();
+  for (const auto& [name, answers] :
+       {std::pair("questions", &review.questions), std::pair("claims", &review.claims)}) {
+    Json& list = document[name] = Json::array();
+    for (const Answer& answer : *answers) list.push_back(document_of(game, answer));
+  }
+  if (!review.not_asked.empty()) document["not_asked"] = document_of(review.not_asked);
+  Json& depths = document["depths"] = Json::array();
+  for (std::size_t depth = 0; depth < review.depths.size(); ++depth) {
+    depths.push_back({{"depth", depth},
+                      {"positions", review.depths[depth].positions},
+                      {"terminal", review.depths[depth].ends}});
+  }
+  document["complete"] = review.complete();
+  document["positions"] = review.positions;
+  document["classes"] = review.classes;
+  if (review.looked_at) document["looked_at"] = *review.looked_at;
+  document["looked_at_all"] = review.looked_at_all;
+  document["random_games"] = review.random_games;
+  document["seconds"] = review.seconds;
+  return document;
+}
+
+Json document_of(const Game& game, const Sought& sought) {
+  Json result = {{"found", sought.line.has_value()}};
+  if (sought.line) {
+    result["line"] = line_json(game, *sought.line);
+    result["position"] = fluents_json(sought.line->last());
+    result["shortest"] = sought.shortest;
+  }
+  if (!sought.choice.empty()) result["about"] = text_of(sought.choice);
+  if (!sought.line) result["proved"] = sought.proved;
+  result["complete"] = sought.ending == Ending::complete;
+  result["positions"] = sought.positions;
+  result["seconds"] = sought.seconds;
+  return result;
+}
+
+Json document_of(const std::vector<CaseResult>& results) {
+  Json cases = Json::array();
+  std::size_t failed = 0;
+  for (const CaseResult& result : results) {
+    failed += result.passed() ? 0 : 1;
+    Json failures = Json::array();
+    for (const CaseFailure& failure : result.failures) {
+      failures.push_back({{"line", failure.place.line},
+                          {"column", failure.place.column},
+                          {"expected", failure.expected},
+                          {"found", failure.found}});
+    }
+    Json entry = {{"name", result.name},
+                  {"line", result.place.line},
+                  {"passed", result.passed()},
+                  {"failures", failures}};
+    if (!result.passed() && result.position) entry["position"] = fluents_json(*result.position);
+    cases.push_back(std::move(entry));
+  }
+  return {{"cases", cases}, {"passed", results.size() - failed}, {"failed", failed}};
+}
+
+Json document_of(const std::vector<ArgumentDomain>& domains) {
+  Json list = Json::array();
+  for (const ArgumentDomain& domain : domains) {
+    list.push_back({{"kind", name_of(domain.kind)},
+                    {"name", domain.name},
+                    {"arity", domain.arity},
+                    {"argument", domain.argument},
+                    {"values", domain.values}});
+  }
+  return list;
+}
+
+}  // namespace orchard::report

@@ -1,0 +1,21 @@
+// Tables of series as CSV (RFC 4180), and what they share with other forms.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "orchard/series.hpp"
+
+namespace orchard::report {
+
+// The roles that somebody sits in: all but chance.
+std::vector<std::string> seat_names(const Game& game);
+// Wins, and draws as halves, with their interval.
+Share score_of(const SeriesTally& tally);
+// Players from the strongest to the weakest.
+std::vector<std::size_t> by_rating(const RoundRobinResult& result);
+
+std::string csv_of(const Game& game, const SeriesOptions& options, const SeriesResult& result);
+std::string csv_of(const SeriesOptions& options, const RoundRobinResult& result);
+
+}  // namespace orchard::report
