@@ -19,24 +19,32 @@
 
 namespace orchard {
 
+// Many positions of one game, each at its own ply.
 class Batch {
  public:
   // Fails with `too-many-instances` if the rules of the game cannot be instantiated.
   static Result<Batch> make(const Game& game);
+  // Takes over what another has.
   Batch(Batch&&) noexcept;
+  // Takes over what another has.
   Batch& operator=(Batch&&) noexcept;
   ~Batch();
 
   // Puts these positions in place of those there were. Fails with `unforeseen-fluent`, and changes
   // nothing, if one of them holds a fluent that no play from the start could foresee.
   Diagnostics assign(std::span<const Position> positions);
+  // How many positions there are.
   std::size_t size() const;
 
+  // As of Game, for the position of a number.
   bool terminal(std::size_t at);
   std::vector<Move> legal(std::size_t at, const Role& role);  // in the order of Term
+  // How many legal moves a role has.
   std::size_t legal_count(std::size_t at, const Role& role);
+  // All values derived for a role.
   std::vector<Term> goals(std::size_t at, const Role& role);
   std::optional<std::int64_t> goal(std::size_t at, const Role& role);  // as of Game::goal
+  // The position of a number, worked out.
   Position position(std::size_t at);
 
   // One legal move a role in every position that is no end; ends stay as they are, whatever their

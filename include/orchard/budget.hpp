@@ -14,6 +14,7 @@
 
 namespace orchard {
 
+// Why an operation ended.
 enum class Ending {
   complete,   // all there was to do, or the amount asked for
   time,       // the seconds were used up
@@ -22,13 +23,17 @@ enum class Ending {
   stopped,    // the stop token asked for it
 };
 
+// The word that the command prints for it.
 std::string_view name_of(Ending ending);
 
 // A report on the way. `done` counts what the operation counts (positions, games); `depth` is
 // its depth in plies where it has one, else 0.
 struct Progress {
+  // So far.
   std::uint64_t done = 0;
+  // In plies.
   std::uint64_t depth = 0;
+  // Since it began.
   double seconds = 0;
   std::uint64_t bytes = 0;  // that keep them, if known
 };
@@ -36,14 +41,20 @@ struct Progress {
 // Where an exploration is saved now and then, and whenever it ends, so that it goes on from there
 // the next time. The folder is made if it is not there.
 struct Checkpoint {
+  // Where it is saved.
   std::string folder;
+  // Between two saves.
   double every_seconds = 30;
 };
 
+// What an operation may spend; what is not set has no bound.
 struct Budget {
+  // By the clock.
   std::optional<double> seconds;
+  // What counts as one is said by the operation.
   std::optional<std::uint64_t> positions;
   std::optional<std::uint64_t> memory_bytes;  // for what the operation stores
+  // Asks for an early end.
   std::stop_token stop;
   std::function<void(const Progress&)> progress;  // called a few times a second, on its thread
   std::optional<Checkpoint> checkpoint;           // of those that explore positions
@@ -55,8 +66,10 @@ std::optional<std::uint64_t> half_of_memory();
 // The clock of one operation under a budget. Not shared between threads.
 class Stopwatch {
  public:
+  // Begins now; the budget must outlive it.
   explicit Stopwatch(const Budget& budget) : budget_(budget) {}
 
+  // Since it began.
   double seconds() const {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
   }
@@ -68,6 +81,7 @@ class Stopwatch {
   bool save_is_due() const {
     return budget_.checkpoint && seconds() - saved_ >= budget_.checkpoint->every_seconds;
   }
+  // Begins the time until the next save anew.
   void saved() { saved_ = seconds(); }
 
  private:

@@ -32,21 +32,29 @@
 
 namespace orchard {
 
+// An expectation of a case that was not met.
 struct CaseFailure {
   Place place;           // of the expectation
   std::string expected;  // "(not terminal)"
   std::string found;     // "it holds"
 };
 
+// What became of one case.
 struct CaseResult {
+  // As the file calls it.
   std::string name;
+  // In the file.
   Place place;
+  // Those of the first position in which something fails.
   std::vector<CaseFailure> failures;
   std::optional<Position> position;  // the last one, or where an expectation failed first
+  // Of `position`.
   std::uint64_t ply = 0;
+  // Whether nothing failed.
   bool passed() const { return failures.empty(); }
 };
 
+// How cases are run.
 struct CaseOptions {
   std::string filter;  // only cases with this text in their name
   // Reads boards that are drawn, (position (drawn "…") FLUENT…): of a Picture with the game's

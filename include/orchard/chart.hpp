@@ -8,10 +8,14 @@
 
 namespace orchard {
 
+// A value with its interval.
 struct ChartRow {
+  // Written before it.
   std::string label;
+  // Where the dot stands.
   double value = 0;
   double least = 0;  // of the interval
+  // Of the interval.
   double most = 0;
   std::string text{};  // written beside it; the value if empty
 };
@@ -20,8 +24,11 @@ struct ChartRow {
 std::string interval_chart(const std::string& title, const std::string& axis,
                            const std::vector<ChartRow>& rows, std::optional<double> mark = {});
 
+// A curve with its name.
 struct ChartCurve {
+  // Written at its end.
   std::string label;
+  // Across and up.
   std::vector<std::pair<double, double>> points;
 };
 

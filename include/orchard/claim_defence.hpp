@@ -16,6 +16,7 @@ namespace orchard {
 // What a claim that somebody can force something meets with: play of the other roles that keeps it
 // from coming about, whatever those who claim it do.
 struct ClaimDefence {
+  // Who claims to be able to force it.
   std::vector<Role> claimants;
   std::vector<Choice> choice{};  // of the claim's variables, if it fails for some of them alone
   // For a role that is no claimant; where several choose at once it takes the answer to most of

@@ -19,19 +19,24 @@
 
 namespace orchard {
 
+// How bad it is.
 enum class Severity {
   error,       // breaks the language, or cannot be carried out
   suspicious,  // legal, but almost surely a slip
   hint,        // a matter of style
 };
 
+// The word that the command prints for it.
 std::string_view name_of(Severity severity);
 
 // A stretch of text in a file. Lines and columns count from 1; columns count characters, not
 // bytes. `line == 0` means the whole file, or no file at all.
 struct Place {
+  // Empty if there is none.
   std::string file;
+  // From 1; 0 for the whole file.
   int line = 0;
+  // From 1, in characters.
   int column = 0;
   int width = 1;            // characters to underline, within the line
   std::string source_line;  // printable excerpt of the line, not always from its first column
@@ -40,17 +45,25 @@ struct Place {
 
 // A second place that belongs to a diagnostic, for example where a cycle goes on.
 struct Note {
+  // Where.
   Place place;
+  // What is there.
   std::string message;
 };
 
+// One thing that is wrong, or looks wrong.
 struct Diagnostic {
+  // A stable name: "unsafe-variable".
   std::string code;
+  // How bad it is.
   Severity severity = Severity::error;
+  // A sentence.
   std::string message;
+  // Where.
   Place place;
   std::string remedy;     // empty if none is known
   bool is_limit = false;  // nothing is wrong: a bound on work or memory was met
+  // Further places.
   std::vector<Note> notes;
 };
 
@@ -61,27 +74,39 @@ std::string render(const Diagnostic& diagnostic);
 // are counted, not kept, so that a hostile file cannot fill memory with messages.
 class [[nodiscard]] Diagnostics {
  public:
+  // More are only counted.
   static constexpr std::size_t most_kept = 100;
 
+  // Adds one, or counts it if there are too many.
   void add(Diagnostic diagnostic);
   // For makers of many messages: whether one more would only be counted, and to count it.
   bool full() const { return items_.size() >= most_kept; }
+  // Counts one that is not kept.
   void count(Severity severity);
+  // Adds all of them.
   void append(const Diagnostics& others);
 
+  // Whether nothing was found.
   bool empty() const { return items_.empty(); }
+  // Whether one is an error.
   bool has_errors() const { return errors_ > 0; }
+  // How many are errors, those not kept included.
   std::size_t errors() const { return errors_; }
   // Whether nothing is wrong but that a bound was met.
   bool only_limits() const;
+  // How many were not kept.
   std::size_t left_out() const { return left_out_; }
+  // Those kept.
   const std::vector<Diagnostic>& items() const { return items_; }
+  // Of those kept.
   auto begin() const { return items_.begin(); }
+  // Of those kept.
   auto end() const { return items_.end(); }
 
   // Orders by file, line and column, for a reader who goes through the file from the top.
   void sort_by_place();
 
+  // All of them as the command prints them.
   std::string render() const;
 
  private:

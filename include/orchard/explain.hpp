@@ -28,7 +28,9 @@ namespace orchard {
 
 // A literal of the rules' own language, variables allowed: `(legal east (tie 1 ?column))`.
 struct Question {
+  // What is asked for.
   Term atom;
+  // Whether it is asked not to hold.
   bool negated = false;
 
   // Reads a question, with or without outer parentheses. Fails with `bad-question` if the rules
@@ -38,21 +40,26 @@ struct Question {
 
 // Where a question is asked.
 struct Circumstances {
+  // Where it is asked.
   Position position;
   std::optional<JointMove> joint{};  // being made; needed for `next`, `sees` and `does`
   std::vector<Position> earlier{};   // the line of play up to here, without `position` itself
   std::vector<JointMove> joints{};   // made in those
 };
 
+// How far an explanation goes.
 struct ExplainOptions {
   // What never changes during play is taken apart too, and every attempt, not the nearest ones
   // only.
   bool in_full = false;
   std::size_t depth = 4;  // how deep what is missing is taken apart
+  // Of rules, looked at.
   std::size_t most_instances = 200'000;
 };
 
+// One step of an explanation.
 struct Reason {
+  // What a step of an explanation is.
   enum class Kind {
     rule,        // an instance of a clause: all `conditions` hold
     stated,      // by the rules, without conditions
@@ -68,6 +75,7 @@ struct Reason {
     since,       // a fluent that holds (or is gone) since `ply`, the proof stands below
     open,        // not taken apart any further
   };
+  // What it is.
   Kind kind = Kind::rule;
   Term atom = Term::constant("true");  // may hold variables where something is missing
   bool negated = false;                // the literal is (not atom)
@@ -84,7 +92,9 @@ struct Reason {
   std::string literal() const;  // "(not (true (turn west)))"
 };
 
+// A proof, or what is missing; a value.
 struct Explanation {
+  // Whether it holds.
   bool holds = false;
   std::vector<Reason> reasons;  // the first is the question
 
@@ -98,6 +108,8 @@ struct Explanation {
   std::vector<Term> fluents() const;
 };
 
+// Explains what holds, or not, in a position. Fails with `too-large` past the bound, and with
+// `needs-a-move` if the question depends on moves that are not given.
 Result<Explanation> why(const Game& game, const Circumstances& circumstances,
                         const Question& question, const ExplainOptions& options = {});
 

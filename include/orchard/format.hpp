@@ -18,6 +18,7 @@
 
 namespace orchard {
 
+// The two ways to write a description.
 enum class Syntax {
   prefix,  // (<= (legal ?role wait) (role ?role)), files NAME.gdl
   infix,   // legal(Role, wait) :- role(Role)., files NAME.gdli
@@ -26,12 +27,16 @@ enum class Syntax {
 // The syntax that a file name tells: infix for NAME.gdli, else prefix.
 Syntax syntax_of(std::string_view file_name);
 
+// How a text is laid out, and what it may cost to read.
 struct FormatOptions {
   std::optional<Syntax> to;                   // that of the text if not set
   bool expand = false;                        // directives worked out, comments left out
   std::map<std::string, std::int64_t> sizes;  // in place of the numbers of #let, when expanding
+  // Of a file, at most.
   std::size_t file_bytes = 16u << 20;
+  // Of lists, at most.
   std::size_t nesting = 10'000;
+  // Different names, at most.
   std::size_t symbols = 1'000'000;
   std::size_t forms = 1'000'000;  // that the directives make
 };
@@ -41,6 +46,7 @@ struct FormatOptions {
 // O(length of the text and of what comes out).
 Result<std::string> format_text(std::string text, std::string name,
                                 const FormatOptions& options = {});
+// The same for a file.
 Result<std::string> format_file(const std::string& path, const FormatOptions& options = {});
 
 }  // namespace orchard

@@ -43,18 +43,24 @@ class PositionState;
 // Roles come from a Game; they are ordered as it lists them.
 class Role {
  public:
+  // In the order of the roles, from 0.
   std::size_t index() const { return index_; }
+  // As the rules call it.
   const std::string& name() const { return *name_; }
   // The role that the language calls `random`: chance, uniform over its legal moves.
   bool is_chance() const { return *name_ == "random"; }
+  // Whether they are equal.
   friend bool operator==(const Role& a, const Role& b) {
     return a.index_ == b.index_ && *a.name_ == *b.name_;
   }
+  // Their order.
   friend std::strong_ordering operator<=>(const Role& a, const Role& b) {
     const auto order = a.index_ <=> b.index_;
     return order != 0 ? order : a.name_->compare(*b.name_) <=> 0;
   }
+  // Within one process.
   std::size_t hash() const { return index_; }
+  // Writes its text.
   friend std::ostream& operator<<(std::ostream& stream, const Role& role);
 
  private:
@@ -69,13 +75,19 @@ class Role {
 // for moves of one game, else O(size of the term).
 class Move {
  public:
+  // As the rules write it.
   Term term() const;
+  // The term as text.
   std::string to_string() const { return term().to_string(); }
+  // Whether they are equal.
   friend bool operator==(const Move& a, const Move& b) {
     return a.id_ == b.id_ && a.core_ == b.core_;
   }
+  // Their order.
   friend std::strong_ordering operator<=>(const Move& a, const Move& b);
+  // Within one process.
   std::size_t hash() const { return std::hash<std::uint32_t>()(id_); }
+  // Writes its text.
   friend std::ostream& operator<<(std::ostream& stream, const Move& move);
 
  private:
@@ -89,17 +101,28 @@ class Move {
 class JointMove {
  public:
   JointMove() = default;
+  // Of one move for each role.
   explicit JointMove(std::vector<Move> moves) : moves_(std::move(moves)) {}
+  // Adds the move of the next role.
   void add(Move move) { moves_.push_back(std::move(move)); }
+  // How many moves there are.
   std::size_t size() const { return moves_.size(); }
+  // The move of a role.
   const Move& operator[](std::size_t role) const { return moves_[role]; }
+  // The move of a role.
   const Move& operator[](const Role& role) const { return moves_.at(role.index()); }
+  // Role by role.
   auto begin() const { return moves_.begin(); }
+  // Role by role.
   auto end() const { return moves_.end(); }
   std::string to_string() const;  // "((place 1 2) wait)"
+  // Whether they are equal.
   friend bool operator==(const JointMove&, const JointMove&) = default;
+  // Their order.
   friend std::strong_ordering operator<=>(const JointMove&, const JointMove&) = default;
+  // Within one process.
   std::size_t hash() const;
+  // Writes its text.
   friend std::ostream& operator<<(std::ostream& stream, const JointMove& joint);
 
  private:
@@ -111,7 +134,9 @@ class JointMove {
 class Position {
  public:
   std::vector<Term> fluents() const;  // in the order of Term
+  // Whether a fluent holds.
   bool holds(const Term& fluent) const;
+  // How many fluents hold.
   std::size_t size() const;
   std::string to_string() const;  // "(position (cell 1 1 bare) …)", which reads back
   std::size_t hash() const;       // good within one process only; for elsewhere there is `key`
@@ -120,7 +145,9 @@ class Position {
   // have the same key with a probability of 2^-128 (XXH3, 128 bits, of digest and fluents).
   // O(size of the position).
   std::string key() const;
+  // Whether they are equal.
   friend bool operator==(const Position& a, const Position& b);
+  // Writes its text.
   friend std::ostream& operator<<(std::ostream& stream, const Position& position);
 
  private:
@@ -131,12 +158,16 @@ class Position {
 
 // Bounds on what rules may cost. Reaching one is an error that names the rule, never a crash.
 struct LoadOptions {
+  // Of a file, at most.
   std::size_t file_bytes = 16u << 20;
+  // Of lists, at most.
   std::size_t nesting = 10'000;
+  // Different names, at most.
   std::size_t symbols = 1'000'000;
   std::size_t forms = 1'000'000;             // that the directives make
   std::uint64_t instances = 5'000'000;       // derived in one position
   std::uint64_t join_steps = 2'000'000'000;  // in one position
+  // Of terms that the rules build, at most.
   std::uint32_t term_depth = 64;
   // Clauses without variables that the rules may become for the circuit. A clause takes about
   // 400 bytes until the circuit is made.
@@ -145,6 +176,7 @@ struct LoadOptions {
   std::map<std::string, std::int64_t> sizes;
 };
 
+// A game: its rules, and all that follows from them.
 class Game {
  public:
   // Reads, checks and prepares a description. Fails with every error found.
@@ -158,7 +190,9 @@ class Game {
   // A digest of the rules that comments and layout do not change: 32 hexadecimal digits.
   std::string digest() const;
 
+  // In the order of their facts.
   const std::vector<Role>& roles() const;
+  // The role of a name, if there is one.
   std::optional<Role> role(std::string_view name) const;
   // What is legal but looks like a slip (undefined relations, missing parts).
   const Diagnostics& findings() const;
@@ -167,11 +201,13 @@ class Game {
   // Whether roles see percepts only, not each other's moves (the rules use `sees`).
   bool has_hidden_information() const;
 
+  // Where play starts.
   const Position& initial() const { return initial_; }
   // A position from its fluents. Fails with `unknown-fluent` if no rule makes one of them,
   // `too-large` if the rules cost too much there.
   Result<Position> position(const std::vector<Term>& fluents) const;
 
+  // Whether play is over.
   bool terminal(const Position& position) const;
   // What the rules derive, at an end too; in the order of Term; empty if there is none.
   std::vector<Move> legal(const Position& position, const Role& role) const;
@@ -198,6 +234,7 @@ class Game {
   // while another role has a choice, at the start and on sampled lines of play (fixed seed); the
   // sampling is done once, at the first call.
   std::vector<Role> to_move(const Position& position) const;
+  // Whether it is a waiting move of the role, as below `to_move`.
   bool is_waiting(const Role& role, const Move& move) const;
 
  private:
@@ -208,8 +245,10 @@ class Game {
   Position initial_;
 };
 
+// A position of a file, with its name.
 struct NamedPosition {
   std::string name;  // empty if the form has none
+  // Of the game.
   Position position;
 };
 
@@ -232,17 +271,24 @@ Result<std::vector<NamedPosition>> positions_from_text(const Game& game, std::st
 
 template <>
 struct std::hash<orchard::Position> {
+  // As the member of that name.
   std::size_t operator()(const orchard::Position& position) const { return position.hash(); }
 };
+// Hashes as the member of that name.
 template <>
 struct std::hash<orchard::Role> {
+  // As the member of that name.
   std::size_t operator()(const orchard::Role& role) const { return role.hash(); }
 };
+// Hashes as the member of that name.
 template <>
 struct std::hash<orchard::Move> {
+  // As the member of that name.
   std::size_t operator()(const orchard::Move& move) const { return move.hash(); }
 };
+// Hashes as the member of that name.
 template <>
 struct std::hash<orchard::JointMove> {
+  // As the member of that name.
   std::size_t operator()(const orchard::JointMove& joint) const { return joint.hash(); }
 };

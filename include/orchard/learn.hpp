@@ -25,10 +25,13 @@
 
 namespace orchard {
 
+// How tokens are given and taken.
 struct TokenRules {
   std::int64_t initial = 3;  // of a move in a position met for the first time
   std::int64_t win = 1;      // gained by the last move after a win
+  // The same for a draw.
   std::int64_t draw = 0;
+  // The same for a loss.
   std::int64_t loss = -1;
   // One row for positions that the rules do not tell apart (mirrored boards and the like).
   bool alike = true;
@@ -38,15 +41,21 @@ namespace explore {
 class Likeness;  // inner
 }
 
+// What was learnt as tokens, by position and move.
 class TokenTable {
  public:
+  // A table that has learnt nothing yet.
   TokenTable(const Game& game, Role role, TokenRules rules = {});
 
+  // That learns.
   const Role& role() const { return role_; }
+  // It learns by.
   const TokenRules& rules() const { return rules_; }
   std::uint64_t games() const { return games_; }  // learnt from
 
+  // A position of the table.
   struct Entry {
+    // As it is kept.
     Position position;
     std::map<std::string, std::int64_t> tokens;  // by move
     // Every move has been lost: whatever is played here is bad, for all the table knows.
@@ -54,12 +63,14 @@ class TokenTable {
   };
   // In the order of the positions' texts.
   std::vector<Entry> entries() const;
+  // Of a move in a position.
   std::int64_t tokens(const Position& position, const Move& move) const;
 
   // Adds what another table of the same game, role and rules has gained and lost. Fails with
   // `other-table`.
   Diagnostics merge(const TokenTable& other);
 
+  // All of it.
   std::string to_json() const;
   // Fails with `bad-table`, or `other-table` if it is of other rules or another role.
   static Result<TokenTable> from_json(const Game& game, const std::string& text);
@@ -83,26 +94,39 @@ class TokenTable {
 std::unique_ptr<Opponent> token_player(std::shared_ptr<TokenTable> table, std::uint64_t seed,
                                        bool learning);
 
+// How a table learns.
 struct LearnOptions {
+  // To learn from.
   std::uint64_t games = 1000;
   std::uint64_t block = 100;  // games a point of the curve
+  // Of everything random.
   std::uint64_t seed = 1;
+  // After which a game is broken off.
   std::uint64_t plies = 10'000;
   std::map<std::string, std::string> against{};  // who plays the other roles; random if not named
   std::vector<Position> starts{};  // one is drawn for each game; the game's start if none
   std::uint64_t random_plies = 0;  // up to so many random plies before the learner begins
+  // Ends learning between two games.
   Budget budget{};
 };
 
+// The games of one block of a learning curve.
 struct LearnBlock {
+  // In the block.
   std::uint64_t games = 0;
+  // Of them.
   std::uint64_t wins = 0;
+  // Of them.
   std::uint64_t draws = 0;
+  // Of them.
   std::uint64_t losses = 0;
 };
 
+// How the results changed while a table learnt.
 struct LearningCurve {
+  // One behind the other.
   std::vector<LearnBlock> blocks;
+  // Why it ended.
   Ending ending = Ending::complete;
 };
 

@@ -21,6 +21,7 @@
 
 namespace orchard {
 
+// How values are learnt.
 struct ValueRules {
   double step = 0.2;     // of an estimate towards what it was worth, above 0 to 1
   double explore = 0.1;  // share of moves tried at random while learning
@@ -29,15 +30,21 @@ struct ValueRules {
   bool alike = true;
 };
 
+// What was learnt as values, by position and move.
 class ValueTable {
  public:
+  // A table that has learnt nothing yet.
   ValueTable(const Game& game, Role role, ValueRules rules = {});
 
+  // That learns.
   const Role& role() const { return role_; }
+  // It learns by.
   const ValueRules& rules() const { return rules_; }
   std::uint64_t games() const { return games_; }  // learnt from
 
+  // A position of the table.
   struct Entry {
+    // As it is kept.
     Position position;
     std::map<std::string, double> values;  // by move
     // Every move has come to nothing: whatever is played here is bad, for all the table knows.
@@ -45,11 +52,13 @@ class ValueTable {
   };
   // In the order of the positions' texts.
   std::vector<Entry> entries() const;
+  // Of a move in a position.
   double value(const Position& position, const Move& move) const;
 
   // The mean of both where both know a move. Fails with `other-table`.
   Diagnostics merge(const ValueTable& other);
 
+  // All of it.
   std::string to_json() const;
   // Fails with `bad-table`, or `other-table` if it is of other rules or another role.
   static Result<ValueTable> from_json(const Game& game, const std::string& text);

@@ -8,10 +8,13 @@
 
 namespace orchard {
 
+// A line of play: positions, and the joint moves between them.
 struct Line {
   std::vector<Position> positions;  // one more than `joints`; the first is where it begins
+  // One fewer than positions.
   std::vector<JointMove> joints;
 
+  // The last position.
   const Position& last() const { return positions.back(); }
 };
 

@@ -24,8 +24,10 @@ struct Outcome {
   std::vector<std::vector<Term>> values;  // by role
   // The roles (chance left out) with the highest value, if every role has exactly one integer.
   std::vector<Role> best;
+  // Whether one alone did best.
   bool is_win() const { return best.size() == 1; }
 };
+// Who does best in a position, by the goals derived there.
 Outcome outcome_of(const Game& game, const Position& position);
 
 // "east wins (east 100, west 0)", "draw (east 50, west 50)", "bee scores 60". `names` maps role
@@ -35,36 +37,52 @@ std::string describe(const Game& game, const Outcome& outcome,
 
 // Wins, draws and losses of each role over several games.
 struct Score {
+  // The score of one player.
   struct Line {
+    // So many.
     std::uint64_t wins = 0;
+    // So many.
     std::uint64_t draws = 0;
+    // So many.
     std::uint64_t losses = 0;
+    // Whether they are equal.
     friend bool operator==(const Line&, const Line&) = default;
   };
   std::vector<Line> lines;  // by role
 
+  // Counts a match that is over.
   void count(const Game& game, const Outcome& outcome);
 };
 
+// One match, with undo and redo.
 class Match {
  public:
+  // From the start of the game, or from a position.
   explicit Match(Game game, std::optional<Position> start = {});
 
+  // That is played.
   const Game& game() const { return game_; }
+  // Where it stands.
   const Position& position() const { return positions_.back(); }
+  // Where it began.
   const Position& start() const { return positions_.front(); }
+  // How many joint moves were made.
   std::uint64_t ply() const { return joints_.size(); }
+  // Made so far.
   const std::vector<JointMove>& joints() const { return joints_; }
+  // How many.
   const std::vector<Position>& positions() const { return positions_; }
 
   // Over: the position is terminal, or a role has no legal move.
   bool over() const;
+  // The roles without a legal move, where play is not over.
   std::vector<Role> stuck() const;
 
   // Empty if the joint move was played.
   Diagnostics play(const JointMove& joint);
   bool undo();  // one ply; false at the start
   bool redo();  // a ply taken back; false if there is none, or another was played since
+  // Back to its start; nothing can be redone.
   void begin_again();
 
   // What an opponent in that seat is shown. `legal` and the match outlive the Situation, and the

@@ -25,11 +25,13 @@ namespace opponents {
 class Preferences;
 }
 
+// The rules of an opponent, read for one game.
 class OpponentRules {
  public:
   // Fails with what is wrong in the text, with `bad-preference` where it is no preference, and with
   // `too-many-instances` if the game has no circuit.
   static Result<OpponentRules> load(const Game& game, const std::string& path);
+  // The same from a text.
   static Result<OpponentRules> from_text(const Game& game, std::string text,
                                          std::string name = "an opponent's rules");
 

@@ -26,6 +26,7 @@
 
 namespace orchard {
 
+// How a picture is drawn as text.
 struct TextStyle {
   bool unicode = true;  // frames and marks; plain ASCII otherwise
   bool colour = false;  // ANSI escapes; tones chosen to stay apart for colour-blind eyes
@@ -33,9 +34,13 @@ struct TextStyle {
   bool turned = false;  // as seen from the opposite side
 };
 
+// How an SVG picture is drawn.
 struct SvgStyle {
+  // The surroundings of a picture.
   enum class Light { both, light, dark };  // both: as the reader's device asks for
+  // The surroundings.
   Light light = Light::both;
+  // As seen from the opposite side.
   bool turned = false;
   double seconds = 1.0;      // of an animation, a position
   std::size_t in_a_row = 4;  // pictures of a strip beside each other
@@ -43,13 +48,17 @@ struct SvgStyle {
 
 // A legal move and the number it is listed under.
 struct NumberedMove {
+  // That learns.
   Role role;
+  // Of the role.
   Move move;
+  // In the list.
   std::size_t number = 0;
 };
 
 // A position to draw, and what is to be shown of it.
 struct PictureFrame {
+  // What is drawn.
   Position position;
   std::vector<NumberedMove> moves{};                // marked where they would be made
   std::vector<std::pair<Role, Term>> last_moves{};  // made in the last joint move
@@ -79,7 +88,9 @@ class Picture {
 
   // Slips in the drawing rules.
   const Diagnostics& findings() const;
+  // Whether there is a board to draw.
   bool has_board() const;
+  // Whether it follows drawing rules; else it is inferred.
   bool has_drawing_rules() const { return rules_ != nullptr; }
 
   // The boards with row and column labels, a legend of the glyphs, counters, trays and captions,

@@ -23,22 +23,29 @@ enum class Evaluation {
   reference,    // position by position, straight from the rules; the games of random_walk
 };
 
+// How many random games to play, and from where.
 struct PlayoutOptions {
   std::optional<std::uint64_t> games;  // how many; until the budget ends if not set
+  // Of everything random.
   std::uint64_t seed = 1;
   std::uint64_t plies = 10'000;  // a longer game counts as unfinished
+  // To use.
   unsigned threads = 1;
+  // Who answers for the rules.
   Evaluation evaluation = Evaluation::automatic;
   std::optional<Position> from;  // the game's start if not set
   Budget budget;                 // `positions` counts the plies played
 };
 
+// What random games came to.
 struct PlayoutStatistics {
   std::uint64_t playouts = 0;    // games begun
   std::uint64_t plies = 0;       // played in all of them
   std::uint64_t unfinished = 0;  // reached the bound on plies
   std::uint64_t stuck = 0;       // some role had no legal move before the end
+  // It took so long.
   double seconds = 0;
+  // Why it ended.
   Ending ending = Ending::complete;
   std::map<std::uint64_t, std::uint64_t> lengths;  // plies of a finished game → games
   // For each role, the mean number of legal moves over the positions in which it is to move.
@@ -46,17 +53,22 @@ struct PlayoutStatistics {
   // The values of each role at the end → games, in the order of Term.
   std::map<std::vector<std::vector<Term>>, std::uint64_t> outcomes;
 
+  // Games that came to an end.
   std::uint64_t finished() const { return playouts - unfinished - stuck; }
   double mean_length() const;           // of finished games; 0 if there is none
   std::uint64_t median_length() const;  // the lower one of two
 };
 
+// Plays random games. Fails with `too-large` if the rules cost too much in some position.
 Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& options = {});
 
 // A position of a random game, as `random_walk` shows it.
 struct WalkStep {
+  // Its number.
   std::uint64_t game = 0;
+  // How many joint moves were made.
   std::uint64_t ply = 0;
+  // Where it stands.
   Position position;
   std::vector<std::vector<Term>> sees;  // by role: percepts on entering; empty at ply 0
   std::optional<JointMove> joint;       // leads on; none at the last position
@@ -64,10 +76,14 @@ struct WalkStep {
   bool cut = false;                     // at the last position: the bound on plies was reached
 };
 
+// Which random game to walk through.
 struct WalkOptions {
   std::uint64_t game = 0;  // which game of the seed
+  // Of everything random.
   std::uint64_t seed = 1;
+  // At most.
   std::uint64_t plies = 10'000;
+  // The start of the game if not set.
   std::optional<Position> from;
 };
 

@@ -10,8 +10,10 @@
 
 namespace orchard {
 
+// A source of random numbers.
 class Random {
  public:
+  // The same numbers for the same seed.
   explicit Random(std::uint64_t seed) : bits_(seed) {}
 
   // Uniform in 0 … bound-1, without bias; `bound` is at least 1. Expected cost: one draw of 64

@@ -12,16 +12,22 @@
 
 namespace orchard {
 
+// What two players made of each other.
 struct Pairing {
   std::size_t first = 0;  // players
+  // The number of the other one.
   std::size_t second = 0;
   double first_better = 0;  // results, draws as half
+  // How many.
   double games = 0;
 };
 
+// How strong a player is, with its 95 % interval.
 struct Rating {
+  // 400 points more are odds of ten to one.
   double rating = 0;
   double least = 0;  // with 95 % certainty
+  // Of the interval.
   double most = 0;
 };
 

@@ -19,14 +19,18 @@
 
 namespace orchard {
 
+// A match as it is kept in a file.
 struct MatchRecord {
+  // Of the form of records.
   static constexpr int version = 1;
 
   std::string game;   // name of the description
   std::string rules;  // digest
+  // In their order.
   std::vector<std::string> roles;
   std::map<std::string, std::string> players;  // role → name of who plays it
   std::map<std::string, std::string> seats;    // role → kind of player, such as random
+  // Of everything random.
   std::uint64_t seed = 1;
   std::vector<Term> start;                // empty: the start of the game
   std::vector<std::vector<Term>> joints;  // by ply, in the order of the roles
@@ -36,7 +40,9 @@ struct MatchRecord {
 // What a match has come to so far.
 MatchRecord record_of(const Match& match);
 
+// The record as JSON lines; the result stands at the end once the match is over.
 std::string to_json_lines(const MatchRecord& record, const Match& match);
+// Reads a record. Fails with `cannot-read` and `bad-record`.
 Result<MatchRecord> read_record(const std::string& path);
 // The same from a text.
 Result<MatchRecord> record_from_text(std::string json_lines);

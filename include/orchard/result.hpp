@@ -19,35 +19,48 @@
 
 namespace orchard {
 
+// A value, or why there is none.
 template <class Value>
 class [[nodiscard]] Result {
  public:
+  // Of a value, or of diagnostics.
   Result(Value value) : content_(std::in_place_index<0>, std::move(value)) {}
+  // Of a value, or of diagnostics.
   Result(Diagnostics diagnostics) : content_(std::in_place_index<1>, std::move(diagnostics)) {
     if (std::get<1>(content_).empty()) throw std::logic_error("a failure without a reason");
   }
+  // Of a value, or of diagnostics.
   Result(Diagnostic diagnostic) : content_(std::in_place_index<1>) {
     std::get<1>(content_).add(std::move(diagnostic));
   }
 
+  // Whether there is a value.
   bool ok() const { return content_.index() == 0; }
+  // The same.
   explicit operator bool() const { return ok(); }
 
+  // The value; throws std::logic_error if there is none.
   const Value& value() const& {
     require();
     return std::get<0>(content_);
   }
+  // The value; throws std::logic_error if there is none.
   Value&& value() && {
     require();
     return std::get<0>(std::move(content_));
   }
+  // The value; throws std::logic_error if there is none.
   Value& value() & {
     require();
     return std::get<0>(content_);
   }
+  // As `value`.
   const Value& operator*() const& { return value(); }
+  // As `value`.
   Value& operator*() & { return value(); }
+  // As `value`.
   const Value* operator->() const { return &value(); }
+  // As `value`.
   Value* operator->() { return &value(); }
 
   // The value, or another one where there is none.

@@ -18,14 +18,19 @@
 
 namespace orchard {
 
+// Results of matches in a SQLite file; several processes may write to it.
 class ResultsStore {
  public:
   // Makes the file if there is none. Fails with `cannot-store` (no such folder, no such format).
   static Result<ResultsStore> open(const std::string& path);
 
+  // The matches of one series.
   struct Entry {
+    // The name of its description.
     std::string game;
+    // Their names.
     std::vector<std::string> players;
+    // Kept so far.
     std::uint64_t matches = 0;
   };
   // The series there are, in the order of their beginning. Fails with `cannot-store`.

@@ -20,6 +20,7 @@
 
 namespace orchard {
 
+// What is made of what was found.
 enum class Verdict {
   holds,
   fails,
@@ -27,10 +28,12 @@ enum class Verdict {
   suspicious,  // not a fault by the language, but hardly meant
   described,   // no judgement: what the game is like
 };
+// The word that the command prints for it.
 std::string_view name_of(Verdict verdict);
 
 // How far an answer reaches: what was looked at, or how it is known without looking.
 struct Reach {
+  // What an answer rests on.
   enum class Kind {
     stated,          // the finding says it all: a line of play, or the rules by themselves
     every_position,  // all reachable positions
@@ -39,6 +42,7 @@ struct Reach {
     random_games,    // positions of random games; nothing is known beyond
     proved,          // every reachable position, by induction over the plies
   };
+  // What it rests on.
   Kind kind = Kind::stated;
   std::uint64_t positions = 0;  // of every_position and depths
   std::uint64_t depth = 0;      // of depths
@@ -46,14 +50,18 @@ struct Reach {
 
   // "in all 662 reachable positions"; empty if stated.
   std::string text() const;
+  // Whether they are equal.
   friend bool operator==(const Reach&, const Reach&) = default;
 };
+// The word that the command prints for it.
 std::string_view name_of(Reach::Kind kind);
 
 // What a variable of a claim stands for.
 struct Choice {
   std::string variable;  // "?row"
+  // As a term.
   std::string value;
+  // Whether they are equal.
   friend bool operator==(const Choice&, const Choice&) = default;
 };
 
@@ -66,17 +74,22 @@ struct Evidence {
   std::vector<Choice> choice{};            // of the claim's variables, of what was found
   std::optional<std::uint64_t> count{};    // positions in which it was found
   std::optional<std::uint64_t> of_ends{};  // then, if only ends count: ends there are
+  // How far it reaches.
   Reach reach{};
   std::vector<std::string> remarks{};  // what is to be known beside
 
   // All of it as one sentence.
   std::string text() const;
+  // Whether they are equal.
   friend bool operator==(const Evidence&, const Evidence&) = default;
 };
 
+// What was found out about a question or a claim.
 struct Answer {
   std::string id;  // of a question: "ends", "winnable:east"; of a claim: what its designer calls it
+  // What it comes to.
   Verdict verdict = Verdict::unknown;
+  // Why.
   Evidence evidence;
   std::optional<Line> line{};  // of play, to where it shows; a shortest one if it is a failure
   std::string line_title{};    // what the line leads to
@@ -86,46 +99,62 @@ struct Answer {
 
 // How many positions were first reached at a depth, and how many of them are ends.
 struct ReviewDepth {
+  // First reached there.
   std::uint64_t positions = 0;
+  // Of them.
   std::uint64_t ends = 0;
 };
 
 // A rule's clause and whether it ever takes part.
 struct ClauseUse {
+  // Of the rule.
   Place place;
+  // Whether it ever took part.
   bool used = false;
 };
 
+// What a check found.
 struct Review {
+  // In the order of asking.
   std::vector<Answer> questions;
+  // In the order of the file.
   std::vector<Answer> claims;
+  // From the start on.
   std::vector<ReviewDepth> depths;
+  // In the order of the rules.
   std::vector<ClauseUse> clauses;
   std::uint64_t positions = 0;  // explored, with what follows from each
   std::uint64_t classes = 0;    // of them, that the rules do not tell apart; one each was kept
   // Positions looked at, all up to the last of `depths`: every reachable one, or more than those
   // explored, if what depends on one position at a time was looked for in more.
   std::optional<std::uint64_t> looked_at{};
+  // Whether that is every reachable one.
   bool looked_at_all = false;
   std::uint64_t random_games = 0;  // looked at beside the explored positions
+  // Why exploring ended.
   Ending ending = Ending::complete;
+  // It took so long.
   double seconds = 0;
   // Why nothing was asked, if so: the rules have no circuit (a limit was met, see
   // LoadOptions::circuit_clauses), so positions cannot be explored. Everything else is empty then.
   Diagnostics not_asked;
 
+  // Whether every reachable position was explored.
   bool complete() const { return ending == Ending::complete && not_asked.empty(); }
   // Whether a requirement or a claim fails, or something is suspicious.
   bool failed() const;
+  // Whether an answer is unknown, or nothing was asked.
   bool undecided() const;
 };
 
+// What a check asks, and what it may spend.
 struct ReviewOptions {
   Budget budget{};       // `positions`: 3 million if not set; `memory_bytes`: half of the machine's
   unsigned threads = 1;  // for exploring; what is found does not depend on it
   // Whether one position of each class is kept that the rules do not tell apart (boards turned or
   // mirrored). Answers are about all positions either way; `automatic` does where there are many.
   enum class Symmetry { automatic, always, never };
+  // See above.
   Symmetry symmetry = Symmetry::automatic;
   std::uint64_t seed = 1;                    // of the random games
   std::optional<std::string> claims{};       // a file of claims
@@ -141,8 +170,11 @@ struct Sought {
   std::vector<std::string> unfit{};  // literals that nothing the rules can derive fits
   bool proved = false;               // there is none: not all were looked at, but it is proved
   bool shortest = true;  // not if it was met in a random game beyond the positions explored
+  // How many.
   std::uint64_t positions = 0;
+  // Why it ended.
   Ending ending = Ending::complete;
+  // It took so long.
   double seconds = 0;
 };
 

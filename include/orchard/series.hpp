@@ -24,13 +24,19 @@ namespace orchard {
 
 // A share with the interval in which it lies with 95 % certainty (Wilson 1927).
 struct Share {
+  // Of successes.
   double share = 0;
+  // Of the interval.
   double least = 0;
+  // Of the interval.
   double most = 1;
 };
+// The interval of a share: so many successes of so many trials. Source: Wilson (1927).
 Share wilson(double successes, double trials);
 
+// A player of a series.
 struct SeriesPlayer {
+  // As results call it.
   std::string name;
   std::string who;  // as of make_opponent
   // An opponent of one's own, instead of `who`; made anew for every match, from any thread.
@@ -40,41 +46,55 @@ struct SeriesPlayer {
   std::string content{};
 };
 
+// Who plays how many matches, and how.
 struct SeriesOptions {
   std::vector<SeriesPlayer> players{};  // one for each role but chance
+  // How many.
   std::uint64_t games = 100;
+  // Of everything random.
   std::uint64_t seed = 1;
   std::uint64_t plies = 10'000;  // a longer match counts as unfinished
+  // To use.
   unsigned threads = 1;
+  // Players keep their seats; else they change after each match.
   bool fixed_seats = false;
   std::optional<double> move_seconds{};  // a choice that takes longer forfeits the match
+  // The start of the game if not set.
   std::optional<Position> from{};
   // Where matches are written as they end, and those that are there already are taken from.
   std::optional<ResultsStore> store{};
   Budget budget{};  // ends the series between two matches
 };
 
+// Sums over the matches of a player.
 struct SeriesTally {
+  // How many.
   std::uint64_t games = 0;
   std::uint64_t wins = 0;   // alone with the highest value
   std::uint64_t draws = 0;  // with others
+  // So many.
   std::uint64_t losses = 0;
   double goals = 0;           // sum of the values, 0 to 100
   double seconds = 0;         // spent on moves with a choice
   std::uint64_t choices = 0;  // such moves
 };
 
+// What a series came to.
 struct SeriesResult {
+  // In the order of the players.
   std::vector<SeriesTally> by_player;
   std::vector<std::vector<SeriesTally>> by_seat;  // by player and role (chance left out)
   // How often each player did better than each other one, draws as half.
   std::vector<std::vector<double>> better;
   std::map<std::uint64_t, std::uint64_t> lengths;  // plies → matches
+  // How many.
   std::uint64_t games = 0;
+  // Of them, broken off.
   std::uint64_t unfinished = 0;
   std::uint64_t stored = 0;    // of the games, taken from the store
   std::uint64_t late = 0;      // of the forfeits, by a late move
   std::uint64_t forfeits = 0;  // an illegal or a late move ended the match: a loss for who made it
+  // Why it ended.
   Ending ending = Ending::complete;
 };
 
@@ -85,14 +105,23 @@ Result<SeriesResult> run_series(const Game& game, const SeriesOptions& options);
 // Every player against every other: a series of `games` matches for each choice of as many players
 // as there are roles.
 struct RoundRobinResult {
+  // In the order of the players.
   std::vector<SeriesTally> by_player;
+  // In the order of the players.
   std::vector<Rating> ratings;
+  // How often the first did better than the second, a draw as half.
   std::vector<std::vector<double>> better;
+  // How many.
   std::uint64_t games = 0;
+  // Of them, taken from the store.
   std::uint64_t stored = 0;
+  // Of them, broken off.
   std::uint64_t unfinished = 0;
+  // Of them, ended by an illegal or a late move.
   std::uint64_t forfeits = 0;
+  // Of these, by a late one.
   std::uint64_t late = 0;
+  // Why it ended.
   Ending ending = Ending::complete;
 };
 // `options.players` has more players than the game has roles, and the game has two or more (else

@@ -7,8 +7,10 @@
 
 namespace orchard {
 
+// One file of a new game.
 struct SkeletonFile {
   std::string name;  // "pots.gdl"
+  // What it holds.
   std::string text;
 };
 

@@ -29,21 +29,27 @@
 
 namespace orchard {
 
+// How a game is solved, and what that may cost.
 struct SolveOptions {
+  // Ways of solving.
   enum class Way {
     automatic,  // every position if the budget allows it, else by searching
     all,        // every position
     search,     // from the first position only
   };
+  // Which one.
   Way way = Way::automatic;
   unsigned threads = 1;  // for finding the positions
+  // The start of the game if not set.
   std::optional<Position> from{};
   // `positions` to keep: 5 000 000 if not set. A search looks at no more than 20 times as many; it
   // keeps a fixed number.
   Budget budget{};
 };
 
+// A move of best play.
 struct GoodMove {
+  // Of the role.
   Move move;
   double share = 1;  // how often to make it; equally good moves share evenly
 };
@@ -56,7 +62,9 @@ class Solution {
   bool complete() const;
   // Why not: a budget, or positions that repeat.
   const std::string& reason() const;
+  // Why it ended.
   Ending ending() const;
+  // Worked out, or looked at.
   std::uint64_t positions() const;
   // Whether it was searched from the first position, so that others have no value but those on the
   // line.

@@ -20,12 +20,16 @@
 
 namespace orchard {
 
+// A term of the language; a value.
 class Term {
  public:
   // One symbol of a term in prefix order. `size` counts the symbols of the subterm it begins.
   struct Symbol {
+    // Of a constant, function or variable.
     std::string name;
+    // How many arguments follow.
     std::uint32_t arity = 0;
+    // Itself included.
     std::uint32_t size = 1;
   };
 
@@ -34,13 +38,18 @@ class Term {
 
   // A constant or variable. `name` is one symbol of the language, in lower case.
   static Term constant(std::string_view name);
+  // A function with its arguments.
   static Term function(std::string_view name, const std::vector<Term>& arguments);
   // From symbols in prefix order with right arities and sizes.
   static Term from_symbols(std::vector<Symbol> symbols);
 
+  // Of the constant, variable or function.
   const std::string& name() const { return symbol().name; }
+  // 0 for constants and variables.
   std::size_t arity() const { return symbol().arity; }
+  // Whether it is one.
   bool is_variable() const { return name().starts_with('?'); }
+  // Whether it is one.
   bool is_constant() const { return arity() == 0 && !is_variable(); }
   // The value of a constant that is a decimal integer of up to 18 digits.
   std::optional<std::int64_t> number() const;
@@ -49,13 +58,19 @@ class Term {
   std::vector<Term> arguments() const;
   // All symbols in prefix order.
   std::vector<Symbol> symbols() const;
+  // Whether it has no variable.
   bool is_ground() const;
 
+  // "(place 1 2)".
   std::string to_string() const;
+  // Within one process.
   std::size_t hash() const;
 
+  // Whether they are equal.
   friend bool operator==(const Term& a, const Term& b);
+  // Their order.
   friend std::strong_ordering operator<=>(const Term& a, const Term& b);
+  // Writes its text.
   friend std::ostream& operator<<(std::ostream& stream, const Term& term);
 
  private:
@@ -74,5 +89,6 @@ std::strong_ordering compare_names(std::string_view a, std::string_view b);
 
 template <>
 struct std::hash<orchard::Term> {
+  // As the member of that name.
   std::size_t operator()(const orchard::Term& term) const { return term.hash(); }
 };

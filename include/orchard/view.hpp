@@ -28,8 +28,10 @@ namespace explore {
 class PossiblePasts;  // inner
 }
 
+// What one role knows.
 class View {
  public:
+  // Tracked exactly, at most.
   static constexpr std::size_t usual_positions = 100'000;
 
   // What the role knows at a position that everybody knows: the start of the game if not set.
@@ -41,7 +43,9 @@ class View {
   // O(positions that fit · joint moves of the others in each).
   Diagnostics advance(const Position& position, const JointMove& joint);
 
+  // Whose view it is.
   const Role& role() const { return role_; }
+  // Whether all positions that fit are known.
   bool exact() const { return exact_; }
   // How many positions fit; if not exact, how many of them are known: 0 if none was found, or the
   // rules have no circuit.
@@ -52,8 +56,11 @@ class View {
   // Some of the positions that fit, each different, chosen by the seed.
   std::vector<Position> some(std::size_t most, std::uint64_t seed) const;
 
+  // A ply as the role knows it.
   struct Step {
+    // Of the role.
     Term own_move;
+    // What it saw then.
     std::vector<Term> percepts;
   };
   // Everything the role did and saw, ply by ply.
