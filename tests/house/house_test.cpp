@@ -231,14 +231,23 @@ TEST(House, CommandsAreDocumentedFromTheTable) {
       << "ORCHARD_WRITE_DOCUMENTS=1 in the environment brings it up to date";
 }
 
-TEST(House, ScreenshotsAreLinkedFromTheReadme) {
+// A few in the README, which links the gallery with the others.
+TEST(House, ScreenshotsAreShown) {
   const std::string readme = read_file(source_path("README.md"));
+  const std::string gallery = read_file(source_path("docs/GALLERY.md"));
+  EXPECT_NE(readme.find("(docs/GALLERY.md)"), std::string::npos);
   std::size_t count = 0;
+  std::size_t in_readme = 0;
   for (const auto& entry : std::filesystem::directory_iterator(source_path("docs/screenshots"))) {
     ++count;
-    EXPECT_NE(readme.find(entry.path().filename().string()), std::string::npos) << entry.path();
+    const std::string name = "screenshots/" + entry.path().filename().string() + ")";
+    const bool shown = readme.find("docs/" + name) != std::string::npos;
+    in_readme += shown ? 1 : 0;
+    EXPECT_TRUE(shown || gallery.find(name) != std::string::npos) << entry.path();
   }
   EXPECT_LT(count, 20u);
+  EXPECT_LE(in_readme, 8u);
+  EXPECT_LT(readme.find("!["), 1200u) << "a picture on the first screen";
 }
 
 }  // namespace
