@@ -27,6 +27,7 @@
 #include <memory>
 #include <optional>
 #include <span>
+#include <stop_token>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -172,6 +173,8 @@ struct LoadOptions {
   // Clauses without variables that the rules may become for the circuit. A clause takes about
   // 400 bytes until the circuit is made.
   std::uint64_t circuit_clauses = 8'000'000;
+  // Asked for an end, the making of the circuit ends; the game has none then, for good.
+  std::stop_token stop{};
   // In place of the numbers that the description gives its sizes: (#let rows 4).
   std::map<std::string, std::int64_t> sizes;
 };

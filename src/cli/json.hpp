@@ -7,7 +7,6 @@ namespace orchard::cli {
 
 using report::document_of;
 using report::fluents_json;
-using report::Json;
 using report::line_json;
 using report::narrow_to_view;
 

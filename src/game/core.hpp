@@ -27,6 +27,7 @@ class LaneGame;  // lane_game.hpp
 struct GameLimits {
   logic::Limits reference;
   std::uint64_t circuit_clauses = LoadOptions{}.circuit_clauses;
+  std::stop_token stop{};
 };
 
 // The value of a role, if exactly one integer is derived.

@@ -30,6 +30,7 @@ Result<Game> build(syntax::Source source, const LoadOptions& options) {
   limits.reference.join_steps = options.join_steps;
   limits.reference.term_depth = options.term_depth;
   limits.circuit_clauses = options.circuit_clauses;
+  limits.stop = options.stop;
   return game_of(std::move(description), limits, std::move(diagnostics));
 }
 

@@ -2,14 +2,11 @@
 
 #include <fmt/core.h>
 
-#include <nlohmann/json.hpp>
-
+#include "base/json.hpp"
 #include "syntax/source.hpp"
 
 namespace orchard {
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 Diagnostic fault_at(const syntax::Source& source, std::uint32_t begin, std::uint32_t end,
                     std::string message) {

@@ -3,8 +3,8 @@
 #include <SQLiteCpp/SQLiteCpp.h>
 
 #include <mutex>
-#include <nlohmann/json.hpp>
 
+#include "base/json.hpp"
 #include "match/stored_series.hpp"
 
 namespace orchard {

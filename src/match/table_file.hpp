@@ -4,17 +4,15 @@
 #include <fmt/core.h>
 
 #include <map>
-#include <nlohmann/json.hpp>
 #include <string>
 #include <utility>
 
+#include "base/json.hpp"
 #include "explore/symmetry/likeness.hpp"
 #include "game/lane_game.hpp"
 #include "orchard/game.hpp"
 
 namespace orchard::table_file {
-
-using Json = nlohmann::ordered_json;
 
 // Null if the game has no renamings.
 inline std::shared_ptr<const explore::Likeness> likeness_of(const Game& game, bool wanted) {

@@ -2,15 +2,13 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
+#include "base/json.hpp"
 #include "match/table_file.hpp"
 #include "orchard/learn.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
-
-using Json = nlohmann::ordered_json;
 
 bool TokenTable::Entry::is_hopeless() const {
   return std::ranges::all_of(tokens, [](const auto& entry) { return entry.second <= 0; });

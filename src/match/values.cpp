@@ -2,15 +2,13 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
+#include "base/json.hpp"
 #include "match/table_file.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
-
-using Json = nlohmann::ordered_json;
 
 bool ValueTable::Entry::is_hopeless() const {
   constexpr double nothing = 0.02;

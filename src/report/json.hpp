@@ -2,8 +2,7 @@
 // the texts.
 #pragma once
 
-#include <nlohmann/json.hpp>
-
+#include "base/json.hpp"
 #include "orchard/cases.hpp"
 #include "orchard/census.hpp"
 #include "orchard/circuit.hpp"
@@ -17,8 +16,6 @@
 #include "orchard/view.hpp"
 
 namespace orchard::report {
-
-using Json = nlohmann::ordered_json;
 
 // In one line; invalid UTF-8 in names is replaced.
 std::string text_of(const Json& document);

@@ -1,14 +1,12 @@
+#include "base/json.hpp"
 #include "orchard/report.hpp"
 
 #include <fmt/core.h>
 
 #include <map>
-#include <nlohmann/json.hpp>
 
 namespace orchard {
 namespace {
-
-using Json = nlohmann::ordered_json;
 
 std::string_view level_of(Severity severity) {
   switch (severity) {
