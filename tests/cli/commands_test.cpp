@@ -161,7 +161,7 @@ TEST(Census, CountsByDepth) {
   EXPECT_EQ(census["depths"].back()["terminal"], 115);
   EXPECT_TRUE(census["seconds"].is_number());
   const auto text = expect_done({"census", small, "--depth", "2"}).out;
-  EXPECT_THAT(text, HasSubstr("as deep as asked for"));
+  EXPECT_THAT(text, HasSubstr("down to the depth asked for"));
 }
 
 TEST(Census, GivesLargeCountsAsText) {

@@ -94,9 +94,9 @@ TEST(Play, TakesMovesByTheirPlaceAndStepByStep) {
 
 TEST(Play, RedoMakesWhatWasTakenBack) {
   const std::string text = sitting({}, "1\n1\nundo\nredo\nundo\nundo\n2\nredo\nquit\n");
-  EXPECT_THAT(text, HasSubstr("taken back to ply 1"));
-  EXPECT_THAT(text, HasSubstr("made again up to ply 2"));
-  EXPECT_THAT(text, HasSubstr("taken back to ply 0"));
+  EXPECT_THAT(text, HasSubstr("back at ply 1"));
+  EXPECT_THAT(text, HasSubstr("redone up to ply 2"));
+  EXPECT_THAT(text, HasSubstr("back at ply 0"));
   EXPECT_THAT(text, HasSubstr("there is nothing to redo"));
 }
 
@@ -108,9 +108,9 @@ TEST(Play, ExplainsAndForetells) {
   EXPECT_THAT(text, HasSubstr("did you mean `wins`?"));
   EXPECT_THAT(text, HasSubstr("   1 (tie 1 2): -(square 1 2 bare) -(turn west) +(square 1 2 west) "
                               "+(turn east)"));
-  EXPECT_THAT(text, HasSubstr("9 is no legal move here"));
+  EXPECT_THAT(text, HasSubstr("9 is not a legal move here"));
   EXPECT_THAT(text, HasSubstr("seen by west: everything"));
-  EXPECT_THAT(text, HasSubstr("up is no role"));
+  EXPECT_THAT(text, HasSubstr("up is not a role"));
 }
 
 TEST(Play, ResumesWithinASitting) {
@@ -148,7 +148,7 @@ TEST(Play, OpponentsAnswerAndRepeatThemselvesForASeed) {
 
 TEST(Play, UndoGoesBackToThePersonsOwnChoice) {
   const std::string text = sitting({"--seat", "west=random"}, "1\nundo\nundo\nquit\n");
-  EXPECT_THAT(text, HasSubstr("taken back to ply 0"));
+  EXPECT_THAT(text, HasSubstr("back at ply 0"));
   EXPECT_THAT(text, HasSubstr("this is the start; there is nothing to take back"));
 }
 

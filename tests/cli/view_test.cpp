@@ -40,7 +40,7 @@ TEST(ViewOption, ShowsWhatARoleKnowsAndNoMore) {
   }
   EXPECT_EQ(ash["legal"].size(), 1u);
   const auto text = run_orchard({"show", game_path("hedgerow"), "--after", "7", "--view", "ASH"});
-  EXPECT_THAT(text.out, HasSubstr("seen by ash: what is so in all"));
+  EXPECT_THAT(text.out, HasSubstr("seen by ash: what holds in all"));
 }
 
 TEST(ViewOption, NamesTheRolesIfItNamesNone) {
@@ -79,7 +79,7 @@ TEST(PlayWithHands, ShowsEachPersonItsOwnView) {
   EXPECT_THAT(birch, Not(HasSubstr("in_hand ash")));
   EXPECT_THAT(out, Not(HasSubstr("plays (hand_out")));
   EXPECT_THAT(out, HasSubstr("ash sees (played birch"));
-  EXPECT_THAT(out, HasSubstr("taken back to ply"));
+  EXPECT_THAT(out, HasSubstr("back at ply"));
 }
 
 TEST(PlayWithHands, ShowsEverythingAtTheEnd) {

@@ -71,7 +71,7 @@ TEST(WhyCommand, RefusesWhatCannotBeAsked) {
   EXPECT_THAT(line.err, HasSubstr("ply 1: miller cannot play (load 9) here"));
   const auto long_line = run_orchard({"why", game_path("silo"), "terminal", "--after", "9999999"});
   EXPECT_EQ(long_line.status, 2);
-  EXPECT_THAT(long_line.err, HasSubstr("it goes from 0 to 1000000"));
+  EXPECT_THAT(long_line.err, HasSubstr("allowed are 0 to 1000000"));
 }
 
 }  // namespace

@@ -325,8 +325,8 @@ TEST(Why, QuestionsThatCannotBeAskedAreRefusedWithARemedy) {
   EXPECT_THAT(refusal("win east"), HasSubstr("did you mean `wins`?"));
   EXPECT_THAT(refusal("wins east west"), HasSubstr("`wins` takes 1 argument, not 2"));
   EXPECT_THAT(refusal("turn east"), HasSubstr("ask (true (turn east))"));
-  EXPECT_THAT(refusal("wins (east"), HasSubstr("is no question"));
-  EXPECT_THAT(refusal(""), HasSubstr("is no question"));
+  EXPECT_THAT(refusal("wins (east"), HasSubstr("is not a question"));
+  EXPECT_THAT(refusal(""), HasSubstr("is not a question"));
   const auto needs = why(game, {game.initial()}, *Question::parse(game, "next (turn east)"));
   EXPECT_THAT(needs.diagnostics().render(), HasSubstr("needs-a-move"));
 }

@@ -141,7 +141,7 @@ TEST(Tokens, AreKeptAndMerged) {
 
   const Game other = Game::load(testing::game_path("snails")).value();
   EXPECT_THAT(TokenTable::from_json(other, table.to_json()).diagnostics().render(),
-              HasSubstr("learnt by other rules"));
+              HasSubstr("learnt with other rules"));
   EXPECT_THAT(TokenTable::from_json(game, "[1]").diagnostics().render(), HasSubstr("bad-table"));
   EXPECT_THAT(TokenTable::from_json(game, "{\"version\":1}").diagnostics().render(),
               HasSubstr("bad-table"));
@@ -253,14 +253,14 @@ TEST(LearnCommand, KeepsItsTableAndGoesOnFromIt) {
   const auto text = testing::run_orchard(shown);
   EXPECT_THAT(text.out, HasSubstr("amber learns snails.gdl"));
   EXPECT_THAT(text.out, HasSubstr("every move is bad here"));
-  EXPECT_THAT(text.out, HasSubstr("1200 games learnt from"));
+  EXPECT_THAT(text.out, HasSubstr("learnt from 1200 games"));
   const auto play = testing::run_orchard({"play", testing::game_path("snails"), "--seat",
                                           "amber=learned:" + file, "--seat", "grey=random"});
   EXPECT_THAT(play.out, HasSubstr("result: "));
   EXPECT_EQ(
       testing::run_orchard({"learn", testing::game_path("snails"), "--role", "nobody"}).status, 2);
   EXPECT_THAT(testing::run_orchard({"learn", testing::game_path("silo"), "--table", file}).err,
-              HasSubstr("learnt by other rules"));
+              HasSubstr("learnt with other rules"));
 }
 
 TEST(LearnCommand, BeginsWhereItIsToldAndAddsOtherTables) {

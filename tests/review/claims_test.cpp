@@ -440,7 +440,7 @@ TEST(Find, AsksOneFormula) {
   const Sought sought = find_position(game, "(and terminal (goal ?who 50))").value();
   ASSERT_TRUE(sought.line.has_value());
   EXPECT_EQ(sought.line->joints.size(), 9u);
-  EXPECT_EQ(sought.about, "?who = east");
+  EXPECT_EQ(text_of(sought.choice), "?who = east");
   EXPECT_FALSE(find_position(game, "(and (wins east) (wins west))").value().line.has_value());
   EXPECT_FALSE(find_position(game, "terminal terminal").ok());
   EXPECT_FALSE(find_position(game, "").ok());

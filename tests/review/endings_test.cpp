@@ -2,7 +2,7 @@
 #include <gtest/gtest.h>
 
 #include "game/core.hpp"
-#include "review/inquiry/endings.hpp"
+#include "review/inquiry/end_order.hpp"
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 

@@ -37,24 +37,24 @@ TEST_P(EveryFault, HasItsExactText) {
 
 const Fault all_faults[] = {
     {"UnsafeHead", "(<= (next (a ?x ?y)) (true (a ?y)))",
-     "pear.gdl:3:14: error: ?x stands in the head and in no positive condition [unsafe-variable]\n"
+     "pear.gdl:3:14: error: ?x is used in the head, but in no positive condition [unsafe-variable]\n"
      "   (<= (next (a ?x ?y)) (true (a ?y)))\n"
      "                ^~\n"
      "   remedy: add a condition that says which values ?x can take\n"},
     {"UnsafeNegation", "(<= (next (a 3)) (number ?n) (not (true (a ?m))))",
-     "pear.gdl:3:44: error: ?m stands in a negation and in no positive condition "
+     "pear.gdl:3:44: error: ?m is used in a negation, but in no positive condition "
      "[unsafe-variable]\n"
      "   (<= (next (a 3)) (number ?n) (not (true (a ?m))))\n"
      "                                              ^~\n"
      "   remedy: add a condition that says which values ?m can take\n"},
     {"UnsafeComparison", "(<= (next (a 3)) (distinct ?m 1))",
-     "pear.gdl:3:28: error: ?m stands in a comparison and in no positive condition "
+     "pear.gdl:3:28: error: ?m is used in a comparison, but in no positive condition "
      "[unsafe-variable]\n"
      "   (<= (next (a 3)) (distinct ?m 1))\n"
      "                              ^~\n"
      "   remedy: add a condition that says which values ?m can take\n"},
     {"UnsafeInOneBranch", "(<= (next (a ?x)) (or (number ?x) (follows 1 ?y)))",
-     "pear.gdl:3:14: error: ?x stands in the head and in no positive condition [unsafe-variable]\n"
+     "pear.gdl:3:14: error: ?x is used in the head, but in no positive condition [unsafe-variable]\n"
      "   (<= (next (a ?x)) (or (number ?x) (follows 1 ?y)))\n"
      "                ^~\n"
      "   remedy: add a condition that says which values ?x can take\n"},

@@ -97,9 +97,9 @@ struct Fault {
 
 TEST(Expand, TellsEveryWrongDirective) {
   for (const Fault& fault : {
-           Fault{"(#for ?x 1)", "plum.gdl:1:1: error: `#for` does not stand like this"},
+           Fault{"(#for ?x 1)", "plum.gdl:1:1: error: `#for` is not written like this"},
            Fault{"(#for x 1 2 (p))", "write (#for ?v FROM TO FORM…)"},
-           Fault{"(#for ?x 1 rowz (p)) (#let rows 3)", "rowz is no number here"},
+           Fault{"(#for ?x 1 rowz (p)) (#let rows 3)", "rowz is not a number here"},
            Fault{"(#let rows 3) (#for ?x 1 rowz (p))", "did you mean rows?"},
            Fault{"(#let 3 4)", "write (#let NAME NUMBER)"},
            Fault{"(#let rows 3) (#let rows 4)", "`rows` has a number already"},
@@ -110,7 +110,7 @@ TEST(Expand, TellsEveryWrongDirective) {
            Fault{"(p (#div 1 0))", "division by zero"},
            Fault{"(p (#* 999999999999999999 999999999999999999))", "this number is too large"},
            Fault{"(p (#+ 1 (f 2)))", "this is not a number"},
-           Fault{"(p (#+ 1 ?x))", "?x is no number here"},
+           Fault{"(p (#+ 1 ?x))", "?x is not a number here"},
            Fault{"(#fro ?x 1 2 (p))", "did you mean `#for`?"},
            Fault{"(#include plum)", "write (#include \"FILE\")"},
            Fault{"(#include \"/etc/passwd\")", "not in the folder of this one"},
