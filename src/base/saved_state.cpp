@@ -9,7 +9,7 @@ namespace orchard {
 
 namespace {
 
-constexpr const char* heading = "orchard exploration 1: ";
+constexpr const char* heading = "orchard exploration 2: ";
 
 std::string path_of(const std::string& folder, const std::string& kind) {
   return (std::filesystem::path(folder) / ("explored." + kind)).string();

@@ -360,7 +360,8 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
   if (*census) return std::move(**census);
   if (options.budget.checkpoint && !state_for(core, start, options)) {
     return plain_error("cannot-save",
-                       "a census of this game cannot be saved: it has no complete circuit, so the reference evaluator counts it",
+                       "a census of this game cannot be saved: it has no complete circuit, so the "
+                       "reference evaluator counts it",
                        "omit --checkpoint");
   }
   return plain_census(core, start, options);

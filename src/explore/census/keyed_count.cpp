@@ -13,7 +13,7 @@ class KeyedCount {
  public:
   KeyedCount(const KeyedGame& game, KeyStore<words>& store, std::span<const std::uint64_t> start,
              const CensusOptions& options, Stopwatch& stopwatch, const MendedRows& mended,
-             const CountPlan& plan)
+             const StoragePlan& plan)
       : game_(game),
         store_(store),
         start_(start),
@@ -42,7 +42,7 @@ class KeyedCount {
   const CensusOptions& options_;
   Stopwatch& stopwatch_;
   const MendedRows& mended_;
-  const CountPlan& plan_;
+  const StoragePlan& plan_;
   Crew crew_;
   std::vector<LayerWorker> workers_;
   std::uint64_t depth_ = 0;
@@ -109,7 +109,7 @@ Diagnostics KeyedCount<words>::save(const Census& census) {
   StateWriter writer(options_.budget.checkpoint->folder, "keys",
                      counted_state(game_.game(), start_, options_));
   const BlockCounts layer = counts();
-  writer.put("store", std::vector<char>(plan_.name.begin(), plan_.name.end()));
+  writer.put("plan", plan_.numbers());
   writer.put("at", std::vector<std::uint64_t>{depth_, layer.positions, layer.terminal, layer.stuck,
                                               layer.open, layer.keys, in_layer_, finished_,
                                               keys_done_, positions_done_});
@@ -233,7 +233,7 @@ template <std::size_t words>
 Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
                                   std::span<const std::uint64_t> start,
                                   const CensusOptions& options, Stopwatch& stopwatch,
-                                  const MendedRows& mended, const CountPlan& plan,
+                                  const MendedRows& mended, const StoragePlan& plan,
                                   StateReader* saved, Census& census) {
   return KeyedCount<words>(game, store, start, options, stopwatch, mended, plan).run(saved, census);
 }
@@ -241,7 +241,7 @@ Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
 #define ORCHARD_COUNT(words)                                                                    \
   template Result<CountFaults> count_on_keys<words>(                                            \
       const KeyedGame&, KeyStore<words>&, std::span<const std::uint64_t>, const CensusOptions&, \
-      Stopwatch&, const MendedRows&, const CountPlan&, StateReader*, Census&);
+      Stopwatch&, const MendedRows&, const StoragePlan&, StateReader*, Census&);
 ORCHARD_COUNT(1)
 ORCHARD_COUNT(2)
 ORCHARD_COUNT(3)

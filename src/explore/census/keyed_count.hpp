@@ -4,6 +4,7 @@
 // Breadth first, with several threads; what is counted does not depend on them, nor on the store.
 #pragma once
 
+#include "explore/census/storage_plan.hpp"
 #include "explore/keys/census_codes.hpp"
 #include "explore/stores/key_store.hpp"
 #include "orchard/census.hpp"
@@ -21,19 +22,13 @@ struct CountFaults {
   }
 };
 
-struct CountPlan {
-  std::string name;                          // of the store, in a saved state
-  std::optional<std::uint64_t> most_keys{};  // beyond them another store is better
-};
-
 // Counts into `census`; goes on from `saved` if it is given. Gives the fault that ended it, if
-// there was one. `kind` says in a saved state what the store is. Fails if a checkpoint cannot be
-// written.
+// there was one. Fails if a checkpoint cannot be written.
 template <std::size_t words>
 Result<CountFaults> count_on_keys(const KeyedGame& game, KeyStore<words>& store,
                                   std::span<const std::uint64_t> start,
                                   const CensusOptions& options, Stopwatch& stopwatch,
-                                  const MendedRows& mended, const CountPlan& plan,
+                                  const MendedRows& mended, const StoragePlan& plan,
                                   StateReader* saved, Census& census);
 
 // What a saved state belongs to.

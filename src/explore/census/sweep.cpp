@@ -158,13 +158,15 @@ std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uin
   constexpr int most_attempts = 40;
   constexpr int most_with_bitmaps = 12;
   const std::size_t workers = std::max(1u, threads);
-  for (int attempt = 0; attempt < most_attempts; ++attempt) {
+  auto swept = codes.mend_until_it_fits<std::unique_ptr<Sweep>>(most_attempts, [&](int number) {
+    Attempted<std::unique_ptr<Sweep>> outcome;
     const bool apart = measure.step != 0;
-    auto joined = apart && attempt < most_with_bitmaps ? codes.joined(true) : std::nullopt;
+    auto joined = apart && number < most_with_bitmaps ? codes.joined(true) : std::nullopt;
     const bool in_bits = joined && joined->bits <= most_bits && most.bits > 0;
     auto keyed =
         KeyedGame::make(game, in_bits ? std::move(*joined) : codes.apart(), measure, {}, lookout);
-    if (!keyed || !keyed->code().key(start)) return nullptr;
+    outcome.given_up = !keyed || !keyed->code().key(start);
+    if (outcome.given_up) return outcome;
     const KeyedGame& of = *keyed;
     const auto in_runs = [&]<std::size_t words>(std::integral_constant<std::size_t, words>) {
       auto layers =
@@ -178,21 +180,18 @@ std::unique_ptr<Sweep> Sweep::run(const LaneGame& game, std::span<const std::uin
                      : words == 1 ? in_runs(std::integral_constant<std::size_t, 1>())
                      : words == 2 ? in_runs(std::integral_constant<std::size_t, 2>())
                                   : in_runs(std::integral_constant<std::size_t, 3>());
-    if (!looked.sweep) return nullptr;
     const BlockFaults& faults = looked.broken.faults;
-    if (!faults.any()) {
-      return looked.sweep->depths().empty() ? nullptr : std::move(looked.sweep);
-    }
-    if (faults.joint_moves) return nullptr;
+    outcome.given_up =
+        !looked.sweep || faults.joint_moves || (!faults.any() && looked.sweep->depths().empty());
+    if (!outcome.given_up && !faults.any()) outcome.result = std::move(looked.sweep);
     if (faults.measure) measure = {};
-    MendedRows rows;
     for (const auto& row : faults.rows) {
-      rows.rows.insert(rows.rows.end(), row.begin(), row.end());
-      rows.depths.push_back(looked.broken.depth);
+      outcome.unwritable.rows.insert(outcome.unwritable.rows.end(), row.begin(), row.end());
+      outcome.unwritable.depths.push_back(looked.broken.depth);
     }
-    codes.mend(rows);
-  }
-  return nullptr;
+    return outcome;
+  });
+  return swept ? std::move(*swept) : nullptr;
 }
 
 }  // namespace orchard::explore

@@ -4,6 +4,9 @@
 // One thread; the game must outlive it. The same rows in the same order give the same codes.
 #pragma once
 
+#include <optional>
+#include <utility>
+
 #include "explore/keys/code_joiner.hpp"
 #include "explore/keys/code_renamings.hpp"
 #include "explore/sampling/sampled_games.hpp"
@@ -17,6 +20,15 @@ struct MendedRows {
   std::vector<std::uint64_t> depths;  // of each
 };
 
+// What became of one attempt with a code: a result, the rows that the code could not write, or
+// nothing that another code could mend.
+template <class Result>
+struct Attempted {
+  std::optional<Result> result;
+  bool given_up = false;
+  MendedRows unwritable;
+};
+
 class CensusCodes {
  public:
   CensusCodes(const LaneGame& game, std::span<const std::uint64_t> start, bool symmetry);
@@ -26,6 +38,17 @@ class CensusCodes {
   // Shows rows that could not be written, and random games that go on from them: what is rare is so
   // together.
   void mend(const MendedRows& unwritable);
+  // Tries again and again, mending codes by what could not be written; none if that came to
+  // nothing. attempt(number) → Attempted<Result>.
+  template <class Result, class Attempt>
+  std::optional<Result> mend_until_it_fits(int most_attempts, Attempt&& attempt) {
+    for (int number = 0; number < most_attempts; ++number) {
+      Attempted<Result> one = attempt(number);
+      if (one.result || one.given_up) return std::move(one.result);
+      mend(one.unwritable);
+    }
+    return std::nullopt;
+  }
   // Groups of fluents of which one holds at most, and the renamings that keep it.
   PositionCode apart() const { return finder_.code(); }
   Renamings renamings(const PositionCode& code) const {
