@@ -166,10 +166,12 @@ int positions_asked_for(int usual) {
   return text == nullptr ? usual : std::atoi(text);
 }
 
-TEST(Judge, DemoGames) {
+TEST(Judge, DemoGamesAndOtherStyles) {
   Counts counts;
-  const int share = positions_asked_for(4000) / static_cast<int>(testing::demo_games().size());
-  for (const std::string& path : testing::demo_games()) {
+  std::vector<std::string> games = testing::demo_games();
+  for (const std::string& path : testing::corpus_games()) games.push_back(path);
+  const int share = positions_asked_for(4000) / static_cast<int>(games.size());
+  for (const std::string& path : games) {
     const Game game = Game::load(path).value();
     const int before = counts.positions;
     for (std::uint64_t seed = 0; counts.positions - before < share; ++seed) {
@@ -179,7 +181,7 @@ TEST(Judge, DemoGames) {
       ASSERT_EQ(fault, std::nullopt) << path;
     }
   }
-  std::printf("%d positions of the demo games compared\n", counts.positions);
+  std::printf("%d positions compared\n", counts.positions);
 }
 
 TEST(Judge, RandomDescriptions) {

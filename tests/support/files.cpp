@@ -25,13 +25,25 @@ std::string game_path(std::string_view name) {
   return source_path("games/" + std::string(name) + ".gdl");
 }
 
-std::vector<std::string> demo_games() {
+namespace {
+
+std::vector<std::string> descriptions_in(const std::string& folder) {
   std::vector<std::string> games;
-  for (const auto& entry : std::filesystem::directory_iterator(source_path("games"))) {
+  for (const auto& entry : std::filesystem::directory_iterator(source_path(folder))) {
     if (entry.path().extension() == ".gdl") games.push_back(entry.path());
   }
   std::ranges::sort(games);
   return games;
+}
+
+}  // namespace
+
+std::vector<std::string> demo_games() {
+  return descriptions_in("games");
+}
+
+std::vector<std::string> corpus_games() {
+  return descriptions_in("tests/corpus");
 }
 
 TemporaryFolder::TemporaryFolder() {

@@ -11,6 +11,7 @@ std::string read_file(const std::string& path);
 std::string source_path(std::string_view relative);  // in the project
 std::string game_path(std::string_view name);        // "espalier" → …/games/espalier.gdl
 std::vector<std::string> demo_games();               // paths of all descriptions, sorted
+std::vector<std::string> corpus_games();             // those in other styles
 
 // A folder of its own that is gone afterwards.
 class TemporaryFolder {
