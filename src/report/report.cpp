@@ -78,19 +78,24 @@ class ReportWriter {
   }
 
   void summary() {
-    const std::string kept =
-        review_.looked_at ? fmt::format(", {} of them with what follows from it", review_.positions)
-                          : "";
+    const std::size_t depth = review_.depths.size() - 1;
+    const std::string explored =
+        fmt::format(", {} of them with their successors", review_.positions);
     const std::string ended =
-        fmt::format("the exploration ended by its budget ({}); {} random games beside it",
+        fmt::format("; the exploration stopped ({}), and {} random games were looked at",
                     name_of(review_.ending), review_.random_games);
-    const std::string how = review_.complete()      ? "every position that can be reached"
-                            : review_.looked_at_all ? "every position that can be reached" + kept
-                            : review_.looked_at ? "all there are up to there" + kept + "; " + ended
-                                                : ended;
-    text_ +=
-        fmt::format("<p class=\"lead\">{} positions up to depth {}: {}</p>\n",
-                    review_.looked_at.value_or(review_.positions), review_.depths.size() - 1, how);
+    std::string reach;
+    if (review_.complete()) {
+      reach = fmt::format("All {} reachable positions (depth {})", review_.positions, depth);
+    } else if (review_.looked_at) {
+      reach = fmt::format("All {} {}positions up to depth {} looked at{}{}", *review_.looked_at,
+                          review_.looked_at_all ? "reachable " : "", depth, explored,
+                          review_.looked_at_all ? "" : ended);
+    } else {
+      reach =
+          fmt::format("{} positions explored, up to depth {}{}", review_.positions, depth, ended);
+    }
+    text_ += fmt::format("<p class=\"lead\">{}.</p>\n", reach);
     std::map<Verdict, std::size_t> counts;
     for (const auto* answers : {&review_.questions, &review_.claims}) {
       for (const Answer& answer : *answers) ++counts[answer.verdict];
@@ -240,7 +245,7 @@ class ReportWriter {
         std::ranges::count_if(used, [](const auto& entry) { return !entry.second; }));
     text_ += fmt::format(
         "<h2>The rules</h2>\n<p class=\"lead\">{} of {} rules took part in some position{}. A bar "
-        "marks the rules that did; those that did not stand out.</p>\n<pre class=\"rules\">",
+        "marks those that did; the others stand out.</p>\n<pre class=\"rules\">",
         used.size() - never, used.size(), review_.complete() ? "" : " that was looked at");
     int number = 0;
     int depth = 0;

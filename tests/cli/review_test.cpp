@@ -93,8 +93,7 @@ TEST(Check, LooksAtEveryPositionWhereMemoryIsShort) {
   EXPECT_THAT(text.out, HasSubstr("each of the 125264 ends gives every role one goal"));
   EXPECT_THAT(text.out, HasSubstr("draws are possible, the first after 20 plies"));
   EXPECT_THAT(read_file(page),
-              HasSubstr("1185864 positions up to depth 20: every position that can "
-                        "be reached"));
+              HasSubstr("All 1185864 reachable positions up to depth 20 looked at, "));
   const Json document = Json::parse(with({"check"}, {"--json"}).out);
   EXPECT_EQ(document["looked_at"], 1185864);
   EXPECT_EQ(document["complete"], false);
