@@ -271,8 +271,9 @@ constexpr std::array options = {
                 "limit: what the rules may derive in one position"},
     OptionFacts{"join-steps", Kind::number, "N", "2000000000", 1, any, "*",
                 "limit: work of the rules in one position, in rows looked at"},
-    OptionFacts{"circuit-clauses", Kind::number, "N", "8000000", 1, any, "*",
-                "limit: clauses without variables that the rules may become for the circuit"},
+    OptionFacts{"circuit-clauses", Kind::number, "N", "", 1, any, "*",
+                "limit: clauses without variables that the rules may become for the circuit (as "
+                "many as half of the machine's memory bears)"},
     OptionFacts{"term-depth", Kind::number, "N", "64", 1, 10'000, "*",
                 "limit: nesting of the terms that the rules build"},
 };

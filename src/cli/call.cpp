@@ -144,7 +144,7 @@ LoadOptions Call::limits() const {
   limits.forms = *number("forms");
   limits.instances = *number("instances");
   limits.join_steps = *number("join-steps");
-  limits.circuit_clauses = *number("circuit-clauses");
+  limits.circuit_clauses = number("circuit-clauses");
   limits.stop = stop;
   limits.term_depth = static_cast<std::uint32_t>(*number("term-depth"));
   return limits;

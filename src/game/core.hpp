@@ -26,7 +26,7 @@ class LaneGame;  // lane_game.hpp
 // What rules may cost, for whoever answers.
 struct GameLimits {
   logic::Limits reference;
-  std::uint64_t circuit_clauses = LoadOptions{}.circuit_clauses;
+  std::uint64_t circuit_clauses = 500'000;
   std::stop_token stop{};
 };
 

@@ -8,6 +8,7 @@
 #include <stdexcept>
 
 #include "game/core.hpp"
+#include "orchard/budget.hpp"
 #include "rules/findings.hpp"
 #include "syntax/source.hpp"
 
@@ -20,6 +21,13 @@ syntax::Limits syntax_limits(const LoadOptions& options) {
   return {options.file_bytes, options.nesting, options.symbols, options.forms};
 }
 
+std::uint64_t usual_circuit_clauses() {
+  constexpr std::uint64_t bytes_of_one = 2500;
+  constexpr std::uint64_t least = 500'000;
+  constexpr std::uint64_t most = 8'000'000;
+  return std::clamp(half_of_memory().value_or(0) / bytes_of_one, least, most);
+}
+
 Result<Game> build(syntax::Source source, const LoadOptions& options) {
   Diagnostics diagnostics;
   auto description = rules::Description::build(std::move(source), syntax_limits(options),
@@ -29,7 +37,7 @@ Result<Game> build(syntax::Source source, const LoadOptions& options) {
   limits.reference.rows = options.instances;
   limits.reference.join_steps = options.join_steps;
   limits.reference.term_depth = options.term_depth;
-  limits.circuit_clauses = options.circuit_clauses;
+  limits.circuit_clauses = options.circuit_clauses.value_or(usual_circuit_clauses());
   limits.stop = options.stop;
   return game_of(std::move(description), limits, std::move(diagnostics));
 }
