@@ -121,5 +121,19 @@ TEST(Face, EverythingThatReadsAFileReadsAText) {
   EXPECT_FALSE(record_from_text("no").ok());
 }
 
+// An interrupt while the circuit is made leaves a game without one, which says so.
+TEST(Face, TheMakingOfTheCircuitCanBeStopped) {
+  std::stop_source stop;
+  LoadOptions options;
+  options.stop = stop.get_token();
+  const Game game = Game::load(testing::game_path("espalier_3x3"), options).value();
+  stop.request_stop();
+  const auto solution = solve(game);
+  ASSERT_FALSE(solution.ok());
+  EXPECT_TRUE(solution.diagnostics().only_limits());
+  EXPECT_NE(solution.diagnostics().render().find("interrupted"), std::string::npos);
+  EXPECT_FALSE(game.legal(game.initial(), game.roles()[0]).empty());
+}
+
 }  // namespace
 }  // namespace orchard

@@ -114,17 +114,41 @@ TEST(Ground, TooManyInstancesNameTheRuleAndItsRanges) {
   limits.clauses = 5000;
   const auto refused = GroundProgram::make(describe(rules), limits);
   ASSERT_FALSE(refused.ok());
-  EXPECT_EQ(refused.diagnostics().render(),
-            "pea.gdl:4:5: error: the rules become more than 5000 clauses without variables; most by "
-            "this rule [too-many-instances]\n"
-            "   (<= (p ?x ?y ?z) (true a) (d ?x) (d ?y) (d ?z))\n"
-            "       ^~~~~~~~~~~~\n"
-            "   remedy: make the sizes smaller, split the rule, or raise --circuit-clauses; its "
-            "variables range: ?x over 30, ?y over 30, ?z over 30\n");
+  EXPECT_EQ(
+      refused.diagnostics().render(),
+      "pea.gdl:4:5: error: the rules become more than 5000 clauses without variables; most by "
+      "this rule [too-many-instances]\n"
+      "   (<= (p ?x ?y ?z) (true a) (d ?x) (d ?y) (d ?z))\n"
+      "       ^~~~~~~~~~~~\n"
+      "   remedy: make the sizes smaller, split the rule, or raise --circuit-clauses; its "
+      "variables range: ?x over 30, ?y over 30, ?z over 30\n");
   limits = {};
   limits.join_steps = 1000;
   EXPECT_THAT(GroundProgram::make(describe(rules), limits).diagnostics().render(),
               HasSubstr("take too much work to instantiate"));
+}
+
+// A list that grows by every move has no end; a counter in nested terms has one.
+TEST(Ground, AStateThatGrowsIsToldEarly) {
+  const std::string song =
+      "(role bee) (init (song end)) (legal bee (hum low)) (legal bee (hum high)) (goal bee 1)\n"
+      "(<= (next (song (then ?tone ?song))) (true (song ?song)) (does bee (hum ?tone)))\n"
+      "(<= terminal (true (song none)))";
+  Limits limits;
+  limits.clauses = 100'000'000;
+  const auto grows = GroundProgram::make(describe(song), limits);
+  ASSERT_FALSE(grows.ok());
+  EXPECT_TRUE(grows.diagnostics().only_limits());
+  EXPECT_THAT(grows.diagnostics().render(), HasSubstr("the state grows from ply to ply"));
+  std::string counter = "(role bee) (init (n z)) (legal bee go) (goal bee 1)\n(some z)";
+  std::string term = "z";
+  for (int n = 0; n < 40; ++n) {
+    term = "(s " + term + ")";
+    counter += "(some " + term + ")";
+  }
+  counter +=
+      "\n(<= (next (n (s ?n))) (true (n ?n)) (some ?n))\n(<= terminal (true (n " + term + ")))";
+  EXPECT_TRUE(GroundProgram::make(describe(counter), limits).ok());
 }
 
 // A way over six beds that lie anywhere on eight rows and columns: twelve variables, of which each
