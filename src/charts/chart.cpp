@@ -6,29 +6,54 @@
 #include <array>
 #include <cmath>
 
-#include "picture/written/shapes.hpp"
+#include "base/markup.hpp"
 
 namespace orchard {
 namespace {
 
 constexpr double width = 760;
 constexpr std::string_view style =
-    "<style>text{font:13px system-ui,'DejaVu Sans',sans-serif;fill:#1d2b24}.soft{fill:#5c6b62}"
+    "text{font:13px system-ui,'DejaVu Sans',sans-serif;fill:#1d2b24}.soft{fill:#5c6b62}"
     ".title{font-size:16px;font-weight:600}.grid{stroke:#d5ded8}.back{fill:#fbfcfa}"
     "@media(prefers-color-scheme:dark){text{fill:#e3ebe5}.soft{fill:#a3b3a9}.grid{stroke:#38443d}"
-    ".back{fill:#161c18}}</style>";
+    ".back{fill:#161c18}}";
 // Apart for colour-blind eyes, on light and dark.
 constexpr std::array<std::string_view, 6> colours{"#2f7fc1", "#d9822b", "#8a63b8",
                                                   "#5f8f3e", "#c1497d", "#7a7a7a"};
 
-std::string begun(const std::string& title, double height) {
-  return fmt::format(
-      "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {0} {1}\" width=\"{0}\" "
-      "height=\"{1}\" role=\"img\" aria-label=\"{2}\">\n<title>{2}</title>\n{3}\n"
-      "<rect class=\"back\" width=\"{0}\" height=\"{1}\"/>\n"
-      "<text class=\"title\" x=\"20\" y=\"28\">{2}</text>\n",
-      width, height, picture::escaped(title), style);
-}
+// A chart that has its title and nothing else yet.
+class Chart {
+ public:
+  Chart(const std::string& title, double height) {
+    svg_ = add_element(document_, "svg",
+                       {{"xmlns", "http://www.w3.org/2000/svg"},
+                        {"viewBox", fmt::format("0 0 {} {}", width, height)},
+                        {"width", width},
+                        {"height", height},
+                        {"role", "img"},
+                        {"aria-label", title}});
+    add("title", {}, title);
+    add("style", {}, style);
+    add("rect", {{"class", "back"}, {"width", width}, {"height", height}});
+    add("text", {{"class", "title"}, {"x", 20}, {"y", 28}}, title);
+  }
+
+  pugi::xml_node add(const char* name, std::initializer_list<Attribute> attributes,
+                     std::string_view text = {}) {
+    return add_element(svg_, name, attributes, text);
+  }
+
+  // Words in the soft colour; `anchor` as SVG has it.
+  pugi::xml_node add_words(double x, double y, const char* anchor, std::string_view text) {
+    return add("text", {{"class", "soft"}, {"x", x}, {"y", y}, {"text-anchor", anchor}}, text);
+  }
+
+  std::string text() const { return markup_text(document_); }
+
+ private:
+  pugi::xml_document document_;
+  pugi::xml_node svg_;
+};
 
 // Round steps, at most eight of them.
 double step_of(double range) {
@@ -54,7 +79,6 @@ std::string interval_chart(const std::string& title, const std::string& axis,
   constexpr double right = width - 90;
   constexpr double top = 48;
   const double bottom = top + row_height * static_cast<double>(rows.size());
-  std::string text = begun(title, bottom + 56);
   double least = mark.value_or(rows.empty() ? 0 : rows.front().least);
   double most = mark.value_or(rows.empty() ? 1 : rows.front().most);
   for (const ChartRow& row : rows) {
@@ -67,35 +91,37 @@ std::string interval_chart(const std::string& title, const std::string& axis,
   const auto x = [&](double value) {
     return left + (right - left) * (value - least) / std::max(most - least, 1e-9);
   };
+  Chart chart(title, bottom + 56);
   for (double at = least; at <= most + step / 2; at += step) {
-    text += fmt::format(
-        "<line class=\"grid\" x1=\"{0:.1f}\" x2=\"{0:.1f}\" y1=\"{1}\" y2=\"{2}\"/>"
-        "<text class=\"soft\" x=\"{0:.1f}\" y=\"{3}\" text-anchor=\"middle\">{4}</text>\n",
-        x(at), top, bottom, bottom + 18, number(at));
+    chart.add("line",
+              {{"class", "grid"}, {"x1", x(at)}, {"x2", x(at)}, {"y1", top}, {"y2", bottom}});
+    chart.add_words(x(at), bottom + 18, "middle", number(at));
   }
   if (mark) {
-    text += fmt::format(
-        "<line stroke=\"{0}\" stroke-dasharray=\"4 4\" x1=\"{1:.1f}\" x2=\"{1:.1f}\" y1=\"{2}\" "
-        "y2=\"{3}\"/>\n",
-        colours[5], x(*mark), top, bottom);
+    chart.add("line", {{"stroke", colours[5]},
+                       {"stroke-dasharray", "4 4"},
+                       {"x1", x(*mark)},
+                       {"x2", x(*mark)},
+                       {"y1", top},
+                       {"y2", bottom}});
   }
   for (std::size_t i = 0; i < rows.size(); ++i) {
     const ChartRow& row = rows[i];
     const double y = top + row_height * (static_cast<double>(i) + 0.5);
-    text += fmt::format(
-        "<text x=\"{0}\" y=\"{1}\" text-anchor=\"end\">{2}</text>"
-        "<line stroke=\"{3}\" stroke-width=\"3\" stroke-linecap=\"round\" x1=\"{4:.1f}\" "
-        "x2=\"{5:.1f}\" y1=\"{6}\" y2=\"{6}\"/>"
-        "<circle fill=\"{3}\" cx=\"{7:.1f}\" cy=\"{6}\" r=\"6\"/>"
-        "<text class=\"soft\" x=\"{8}\" y=\"{1}\">{9}</text>\n",
-        left - 14, y + 4, picture::escaped(row.label), colours[0], x(row.least), x(row.most), y,
-        x(row.value), right + 14,
-        picture::escaped(row.text.empty() ? number(row.value) : row.text));
+    chart.add("text", {{"x", left - 14}, {"y", y + 4}, {"text-anchor", "end"}}, row.label);
+    chart.add("line", {{"stroke", colours[0]},
+                       {"stroke-width", 3},
+                       {"stroke-linecap", "round"},
+                       {"x1", x(row.least)},
+                       {"x2", x(row.most)},
+                       {"y1", y},
+                       {"y2", y}});
+    chart.add("circle", {{"fill", colours[0]}, {"cx", x(row.value)}, {"cy", y}, {"r", 6}});
+    chart.add("text", {{"class", "soft"}, {"x", right + 14}, {"y", y + 4}},
+              row.text.empty() ? number(row.value) : row.text);
   }
-  return text + fmt::format(
-                    "<text class=\"soft\" x=\"{}\" y=\"{}\" text-anchor=\"middle\">{}</text>\n"
-                    "</svg>\n",
-                    (left + right) / 2, bottom + 42, picture::escaped(axis));
+  chart.add_words((left + right) / 2, bottom + 42, "middle", axis);
+  return chart.text();
 }
 
 std::string curve_chart(const std::string& title, const std::string& across, const std::string& up,
@@ -105,43 +131,41 @@ std::string curve_chart(const std::string& title, const std::string& across, con
   constexpr double right = width - 30;
   constexpr double top = 72;
   constexpr double bottom = height - 60;
-  std::string text = begun(title, height);
   double furthest = 1;
   for (const ChartCurve& curve : curves) {
     for (const auto& point : curve.points) furthest = std::max(furthest, point.first);
   }
   const auto x = [&](double value) { return left + (right - left) * value / furthest; };
   const auto y = [&](double value) { return bottom - (bottom - top) * value / top_value; };
+  Chart chart(title, height);
   for (double at = 0; at <= top_value * 1.001; at += step_of(top_value)) {
-    text += fmt::format(
-        "<line class=\"grid\" x1=\"{0}\" x2=\"{1}\" y1=\"{2:.1f}\" y2=\"{2:.1f}\"/>"
-        "<text class=\"soft\" x=\"{3}\" y=\"{4:.1f}\" text-anchor=\"end\">{5}</text>\n",
-        left, right, y(at), left - 8, y(at) + 4, number(at));
+    chart.add("line",
+              {{"class", "grid"}, {"x1", left}, {"x2", right}, {"y1", y(at)}, {"y2", y(at)}});
+    chart.add_words(left - 8, y(at) + 4, "end", number(at));
   }
   for (double at = 0; at <= furthest * 1.001; at += step_of(furthest)) {
-    text +=
-        fmt::format("<text class=\"soft\" x=\"{:.1f}\" y=\"{}\" text-anchor=\"middle\">{}</text>\n",
-                    x(at), bottom + 20, number(at));
+    chart.add_words(x(at), bottom + 20, "middle", number(at));
   }
   for (std::size_t c = 0; c < curves.size(); ++c) {
     const std::string_view colour = colours[c % colours.size()];
     std::string points;
-    for (const auto& [at, value] : curves[c].points)
-      points += fmt::format("{:.1f},{:.1f} ", x(at), y(value));
-    text += fmt::format(
-        "<polyline fill=\"none\" stroke=\"{}\" stroke-width=\"2.5\" stroke-linejoin=\"round\" "
-        "points=\"{}\"/>\n"
-        "<rect fill=\"{}\" x=\"{}\" y=\"46\" width=\"14\" height=\"4\"/>"
-        "<text x=\"{}\" y=\"53\">{}</text>\n",
-        colour, points, colour, left + 150 * static_cast<double>(c),
-        left + 20 + 150 * static_cast<double>(c), picture::escaped(curves[c].label));
+    for (const auto& [at, value] : curves[c].points) {
+      points += fmt::format("{},{} ", short_number(x(at)), short_number(y(value)));
+    }
+    chart.add("polyline", {{"fill", "none"},
+                           {"stroke", colour},
+                           {"stroke-width", 2.5},
+                           {"stroke-linejoin", "round"},
+                           {"points", points}});
+    const double key = left + 150 * static_cast<double>(c);
+    chart.add("rect", {{"fill", colour}, {"x", key}, {"y", 46}, {"width", 14}, {"height", 4}});
+    chart.add("text", {{"x", key + 20}, {"y", 53}}, curves[c].label);
   }
-  return text + fmt::format(
-                    "<text class=\"soft\" x=\"{}\" y=\"{}\" text-anchor=\"middle\">{}</text>\n"
-                    "<text class=\"soft\" x=\"18\" y=\"{}\" text-anchor=\"middle\" "
-                    "transform=\"rotate(-90 18 {})\">{}</text>\n</svg>\n",
-                    (left + right) / 2, height - 16, picture::escaped(across), (top + bottom) / 2,
-                    (top + bottom) / 2, picture::escaped(up));
+  constexpr double middle = (top + bottom) / 2;
+  chart.add_words((left + right) / 2, height - 16, "middle", across);
+  set_attribute(chart.add_words(18, middle, "middle", up),
+                {"transform", fmt::format("rotate(-90 18 {})", short_number(middle))});
+  return chart.text();
 }
 
 }  // namespace orchard

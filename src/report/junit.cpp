@@ -3,22 +3,10 @@
 
 #include <sstream>
 
+#include "base/markup.hpp"
 #include "orchard/report.hpp"
 
 namespace orchard {
-namespace {
-
-// Text as XML 1.0 may hold it: other control characters would make the document unreadable.
-std::string printable(std::string_view text) {
-  std::string result(text);
-  for (char& c : result) {
-    const auto code = static_cast<unsigned char>(c);
-    if (code < 0x20 && c != '\n' && c != '\t') c = ' ';
-  }
-  return result;
-}
-
-}  // namespace
 
 std::string to_junit(const std::vector<CaseResult>& results, std::string_view name) {
   pugi::xml_document document;

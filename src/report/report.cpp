@@ -5,11 +5,12 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
+#include <sstream>
 
+#include "base/markup.hpp"
 #include "game/core.hpp"
 #include "orchard/report.hpp"
 #include "picture/face/frames.hpp"
-#include "picture/written/shapes.hpp"
 
 namespace orchard {
 namespace {
@@ -36,7 +37,19 @@ svg.chart{width:100%;height:auto;max-width:52rem}svg.chart text{fill:var(--soft)
 @media(max-width:40rem){td,th{display:block;border:0;padding:.1rem 0}tr{display:block;border-bottom:1px solid var(--line);padding:.4rem 0}td.id{white-space:normal}}
 )";
 
-using picture::escaped;
+using pugi::xml_node;
+
+// An element that may be empty: unlike in XML, HTML wants an end tag of its own even then.
+xml_node add_html(xml_node parent, const char* name, std::initializer_list<Attribute> attributes,
+                  std::string_view text = {}) {
+  const xml_node element = add_element(parent, name, attributes);
+  xml_node(element).append_child(pugi::node_pcdata).set_value(printable(text).c_str());
+  return element;
+}
+
+void add_text(xml_node parent, std::string_view text) {
+  parent.append_child(pugi::node_pcdata).set_value(printable(text).c_str());
+}
 
 class ReportWriter {
  public:
@@ -45,36 +58,40 @@ class ReportWriter {
 
   std::string run() {
     head();
-    if (!review_.not_asked.empty()) {
+    if (review_.not_asked.empty()) {
+      summary();
+      answers("Questions", review_.questions, "id");
+      if (!review_.claims.empty()) answers("Claims", review_.claims, "claim");
+      shown_lines();
+      depths();
+      coverage();
+    } else {
       nothing_asked();
-      return std::move(text_);
     }
-    summary();
-    answers("Questions", review_.questions, "id");
-    if (!review_.claims.empty()) answers("Claims", review_.claims, "claim");
-    shown_lines();
-    depths();
-    coverage();
-    text_ += "</body>\n</html>\n";
-    return std::move(text_);
+    std::ostringstream stream;
+    // Raw: every space in the rules counts.
+    page_.save(stream, "", pugi::format_raw | pugi::format_no_declaration, pugi::encoding_utf8);
+    return "<!DOCTYPE html>\n" + stream.str() + "\n";
   }
 
  private:
   void head() {
-    const std::string name = escaped(game_.name());
-    text_ += fmt::format(
-        "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n"
-        "<meta name=\"viewport\" content=\"width=device-width,initial-scale=1\">\n"
-        "<title>{}: checked</title>\n<style>{}</style>\n</head>\n<body>\n<h1>{}</h1>\n",
-        name, style, name);
+    const xml_node html = add_html(page_, "html", {{"lang", "en"}});
+    const xml_node head = add_html(html, "head", {});
+    add_element(head, "meta", {{"charset", "utf-8"}});
+    add_element(head, "meta",
+                {{"name", "viewport"}, {"content", "width=device-width,initial-scale=1"}});
+    add_html(head, "title", {}, game_.name() + ": checked");
+    add_html(head, "style", {}, style);
+    body_ = add_html(html, "body", {});
+    add_html(body_, "h1", {}, game_.name());
   }
 
   void nothing_asked() {
-    text_ += fmt::format(
-        "<p>Only the text of the rules was checked. <strong>No question and no claim was "
-        "answered</strong>, because the rules are too large to explore:</p>\n"
-        "<pre>{}</pre>\n</body>\n</html>\n",
-        escaped(review_.not_asked.render()));
+    const xml_node words = add_html(body_, "p", {}, "Only the text of the rules was checked. ");
+    add_html(words, "strong", {}, "No question and no claim was answered");
+    add_text(words, ", because the rules are too large to explore:");
+    add_html(body_, "pre", {}, review_.not_asked.render());
   }
 
   void summary() {
@@ -95,34 +112,38 @@ class ReportWriter {
       reach =
           fmt::format("{} positions explored, up to depth {}{}", review_.positions, depth, ended);
     }
-    text_ += fmt::format("<p class=\"lead\">{}.</p>\n", reach);
+    add_html(body_, "p", {{"class", "lead"}}, reach + ".");
     std::map<Verdict, std::size_t> counts;
     for (const auto* answers : {&review_.questions, &review_.claims}) {
       for (const Answer& answer : *answers) ++counts[answer.verdict];
     }
-    text_ += "<p>";
+    const xml_node tally = add_html(body_, "p", {});
     for (const Verdict verdict :
          {Verdict::fails, Verdict::suspicious, Verdict::unknown, Verdict::holds}) {
       if (counts[verdict] == 0) continue;
-      text_ += fmt::format("<span class=\"count {}\"><b>{}</b> {}</span>", name_of(verdict),
-                           counts[verdict], name_of(verdict));
+      const xml_node count =
+          add_html(tally, "span", {{"class", fmt::format("count {}", name_of(verdict))}});
+      add_html(count, "b", {}, std::to_string(counts[verdict]));
+      add_text(count, fmt::format(" {}", name_of(verdict)));
     }
-    text_ += "</p>\n";
+  }
+
+  static std::string verdict_class(const Answer& answer) {
+    return fmt::format("v {}", name_of(answer.verdict));
   }
 
   void answers(std::string_view title, const std::vector<Answer>& answers, std::string_view kind) {
-    text_ += fmt::format("<h2>{}</h2>\n<table>\n", title);
+    add_html(body_, "h2", {}, title);
+    const xml_node table = add_html(body_, "table", {});
     for (const Answer& answer : answers) {
-      text_ += fmt::format(
-          "<tr><td class=\"{}\">{}</td><td class=\"v {}\">{}</td><td class=\"evidence\">{}</td>"
-          "</tr>\n",
-          kind, escaped(answer.id), name_of(answer.verdict), name_of(answer.verdict),
-          escaped(answer.evidence.text()));
+      const xml_node row = add_html(table, "tr", {});
+      add_html(row, "td", {{"class", kind}}, answer.id);
+      add_html(row, "td", {{"class", verdict_class(answer)}}, name_of(answer.verdict));
+      add_html(row, "td", {{"class", "evidence"}}, answer.evidence.text());
     }
-    text_ += "</table>\n";
   }
 
-  // Failures first, then what claims are witnessed by.
+  // Failures first, then the lines that bear out claims.
   void shown_lines() {
     bool any = false;
     const auto show = [&](const std::vector<Answer>& answers, bool failing) {
@@ -130,7 +151,7 @@ class ReportWriter {
         const bool fails =
             answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
         if (fails != failing || !answer.line) continue;
-        if (!any) text_ += "<h2>Lines of play</h2>\n";
+        if (!any) add_html(body_, "h2", {}, "Lines of play");
         any = true;
         shown_line(answer);
       }
@@ -142,10 +163,12 @@ class ReportWriter {
 
   void shown_line(const Answer& answer) {
     const Line& line = *answer.line;
-    text_ += fmt::format("<section>\n<h3><span class=\"v {}\">{}</span> {}</h3>\n<p>{}; {}</p>\n",
-                         name_of(answer.verdict), name_of(answer.verdict), escaped(answer.id),
-                         escaped(answer.evidence.text()), escaped(answer.line_title));
-    text_ += "<ol class=\"line\">\n";
+    const xml_node section = add_html(body_, "section", {});
+    const xml_node title = add_html(section, "h3", {});
+    add_html(title, "span", {{"class", verdict_class(answer)}}, name_of(answer.verdict));
+    add_text(title, " " + answer.id);
+    add_html(section, "p", {}, answer.evidence.text() + "; " + answer.line_title);
+    const xml_node list = add_html(section, "ol", {{"class", "line"}});
     constexpr std::size_t most_plies = 200;
     for (std::size_t ply = 0; ply < std::min(line.joints.size(), most_plies); ++ply) {
       std::string moves;
@@ -153,30 +176,34 @@ class ReportWriter {
         moves += fmt::format("{}{} {}", moves.empty() ? "" : ", ", role.name(),
                              line.joints[ply][role].to_string());
       }
-      text_ += fmt::format("<li>{}</li>\n", escaped(moves));
+      add_html(list, "li", {}, moves);
     }
-    text_ += "</ol>\n<div class=\"boards\">\n";
+    if (line.joints.size() > most_plies) {
+      add_html(
+          section, "p", {{"class", "lead"}},
+          fmt::format("… and {} more plies, not listed here.", line.joints.size() - most_plies));
+    }
+    const xml_node boards = add_html(section, "div", {{"class", "boards"}});
     constexpr std::size_t most_boards = 6;
     const std::size_t count = line.positions.size();
     for (std::size_t at = count > most_boards ? count - most_boards : 0; at < count; ++at)
-      board(line, at);
-    text_ += "</div>\n</section>\n";
+      board(boards, line, at);
   }
 
-  void board(const Line& line, std::size_t at) {
+  void board(xml_node boards, const Line& line, std::size_t at) {
     std::optional<JointMove> last;
     if (at > 0) last = line.joints[at - 1];
     const std::string svg = picture_.svg({picture::frame_of(game_, line.positions[at], last)});
     std::string data;
     absl::Base64Escape(svg, &data);
     const std::string caption = at == 0 ? "start" : fmt::format("after ply {}", at);
-    text_ += fmt::format(
-        "<figure><img alt=\"the board {}\" src=\"data:image/svg+xml;base64,{}\">"
-        "<figcaption>{}</figcaption></figure>\n",
-        caption, data, caption);
+    const xml_node figure = add_html(boards, "figure", {});
+    add_element(figure, "img",
+                {{"alt", "the board " + caption}, {"src", "data:image/svg+xml;base64," + data}});
+    add_html(figure, "figcaption", {}, caption);
   }
 
-  // A bar a depth, its height by the logarithm.
+  // A bar for each depth, its height by the logarithm.
   void depths() {
     const std::size_t count = review_.depths.size();
     double most = 1;
@@ -186,43 +213,50 @@ class ReportWriter {
     constexpr double width = 800;
     constexpr double height = 220;
     const double step = width / static_cast<double>(std::max<std::size_t>(count, 1));
-    text_ += fmt::format(
-        "<h2>Positions by depth</h2>\n<svg class=\"chart\" viewBox=\"-50 -18 870 280\" "
-        "role=\"img\" "
-        "aria-label=\"positions first reached at each depth, logarithmic\">\n");
+    add_html(body_, "h2", {}, "Positions by depth");
+    const xml_node chart =
+        add_element(body_, "svg",
+                    {{"class", "chart"},
+                     {"viewBox", "-50 -18 870 280"},
+                     {"role", "img"},
+                     {"aria-label", "positions first reached at each depth, logarithmic"}});
     for (int power = 0; power <= static_cast<int>(most); ++power) {
       const double y = height - height * power / most;
-      text_ += fmt::format(
-          "<line x1=\"0\" x2=\"{0}\" y1=\"{1:.1f}\" y2=\"{1:.1f}\" stroke=\"var(--line)\"/>"
-          "<text x=\"-6\" y=\"{2:.1f}\" text-anchor=\"end\">{3}</text>\n",
-          width, y, y + 4, power_text(power));
+      add_element(chart, "line",
+                  {{"x1", 0}, {"x2", width}, {"y1", y}, {"y2", y}, {"stroke", "var(--line)"}});
+      add_element(chart, "text", {{"x", -6}, {"y", y + 4}, {"text-anchor", "end"}},
+                  power_text(power));
     }
     const std::size_t every = count > 40 ? 10 : count > 20 ? 5 : 1;
     for (std::size_t d = 0; d < count; ++d) {
       const ReviewDepth& depth = review_.depths[d];
       const double x = step * static_cast<double>(d);
-      const auto bar = [&](std::uint64_t number, std::string_view colour) {
+      const auto bar = [&](std::uint64_t number, const char* colour) {
         if (number == 0) return;
         const double tall =
             std::max(1.5, height * std::log10(static_cast<double>(number) + 1) / most);
-        text_ += fmt::format(
-            "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" fill=\"var({})\">"
-            "<title>depth {}: {} positions, {} ends</title></rect>\n",
-            x + step * 0.1, height - tall, step * 0.8, tall, colour, d, depth.positions,
-            depth.ends);
+        const xml_node rectangle = add_element(chart, "rect",
+                                               {{"x", x + step * 0.1},
+                                                {"y", height - tall},
+                                                {"width", step * 0.8},
+                                                {"height", tall},
+                                                {"fill", colour}});
+        add_element(rectangle, "title", {},
+                    fmt::format("depth {}: {} positions, {} ends", d, depth.positions, depth.ends));
       };
-      bar(depth.positions, "--good");
-      bar(depth.ends, "--bad");
+      bar(depth.positions, "var(--good)");
+      bar(depth.ends, "var(--bad)");
       if (d % every == 0) {
-        text_ += fmt::format("<text x=\"{:.1f}\" y=\"{}\" text-anchor=\"middle\">{}</text>\n",
-                             x + step / 2, height + 16, d);
+        add_element(chart, "text",
+                    {{"x", x + step / 2}, {"y", height + 16}, {"text-anchor", "middle"}},
+                    std::to_string(d));
       }
     }
-    text_ += fmt::format(
-        "<text x=\"{}\" y=\"{}\" text-anchor=\"middle\">plies from the start</text>\n</svg>\n"
-        "<p class=\"lead\">Blue: positions first reached there, on a logarithmic scale; orange: "
-        "those of them that are ends.</p>\n",
-        width / 2, height + 34);
+    add_element(chart, "text", {{"x", width / 2}, {"y", height + 34}, {"text-anchor", "middle"}},
+                "plies from the start");
+    add_html(body_, "p", {{"class", "lead"}},
+             "Blue: positions first reached there, on a logarithmic scale; orange: those of them "
+             "that are ends.");
   }
 
   static std::string power_text(int power) {
@@ -243,10 +277,13 @@ class ReportWriter {
     }
     const auto never = static_cast<std::size_t>(
         std::ranges::count_if(used, [](const auto& entry) { return !entry.second; }));
-    text_ += fmt::format(
-        "<h2>The rules</h2>\n<p class=\"lead\">{} of {} rules took part in some position{}. A bar "
-        "marks those that did; the others stand out.</p>\n<pre class=\"rules\">",
-        used.size() - never, used.size(), review_.complete() ? "" : " that was looked at");
+    add_html(body_, "h2", {}, "The rules");
+    add_html(body_, "p", {{"class", "lead"}},
+             fmt::format("{} of {} rules took part in some position{}. A bar marks those that did; "
+                         "the others stand out.",
+                         used.size() - never, used.size(),
+                         review_.complete() ? "" : " that was looked at"));
+    const xml_node rules = add_html(body_, "pre", {{"class", "rules"}});
     int number = 0;
     int depth = 0;
     std::string_view marked;
@@ -259,19 +296,21 @@ class ReportWriter {
       if (const auto rule = used.find(number); rule != used.end()) {
         marked = rule->second ? "used" : "never";
       }
-      text_ += fmt::format("<span class=\"{}\"><i>{}</i>{}</span>", marked, number, escaped(line));
+      const xml_node shown = add_html(rules, "span", {{"class", marked}});
+      add_html(shown, "i", {}, std::to_string(number));
+      add_text(shown, line);
       for (const char c : line.substr(0, line.find(';'))) {
         depth += c == '(' ? 1 : c == ')' ? -1 : 0;
       }
       if (depth <= 0) marked = {};
     }
-    text_ += "</pre>\n";
   }
 
   const Game& game_;
   const Picture& picture_;
   const Review& review_;
-  std::string text_;
+  pugi::xml_document page_;
+  xml_node body_;
 };
 
 }  // namespace

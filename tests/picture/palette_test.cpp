@@ -8,6 +8,7 @@
 #include <cmath>
 #include <set>
 
+#include "base/markup.hpp"
 #include "picture/written/shapes.hpp"
 
 namespace orchard::picture {
@@ -93,15 +94,21 @@ TEST_P(Palette, TheFirstTwoRolesDifferInLightness) {
 INSTANTIATE_TEST_SUITE_P(Surroundings, Palette,
                          ::testing::Values(SvgStyle::Light::light, SvgStyle::Light::dark));
 
+std::string drawn_alone(const Piece& piece) {
+  pugi::xml_document document;
+  add_piece(document, piece, 0, 0, 20);
+  return markup_text(document);
+}
+
 TEST(Shapes, AreAllDifferentAndTurned) {
   std::set<std::string> drawn;
   for (const std::string& name : shape_names()) {
     Piece piece;
     piece.shape = shape_named(name).value();
     piece.tone = Tone::first;
-    drawn.insert(piece_svg(piece, 0, 0, 20));
+    drawn.insert(drawn_alone(piece));
     piece.pointing = Direction::right;
-    EXPECT_THAT(piece_svg(piece, 0, 0, 20), HasSubstr("rotate(90)")) << name;
+    EXPECT_THAT(drawn_alone(piece), HasSubstr("rotate(90)")) << name;
   }
   EXPECT_EQ(drawn.size(), shape_names().size());
 }
@@ -111,14 +118,14 @@ TEST(Shapes, WriteNumbersAndNamesOut) {
   piece.shape = Shape::block;
   piece.tone = Tone::sun;
   piece.count = 7;
-  EXPECT_THAT(piece_svg(piece, 0, 0, 20), HasSubstr("×7"));
+  EXPECT_THAT(drawn_alone(piece), HasSubstr("×7"));
   piece.letters = "a<b";
-  EXPECT_THAT(piece_svg(piece, 0, 0, 20), HasSubstr("a&lt;b"));
+  EXPECT_THAT(drawn_alone(piece), HasSubstr("a&lt;b"));
   piece = {};
   piece.shape = Shape::pair;
   piece.letters = "2";
   piece.more_letters = "5";
-  const std::string pair = piece_svg(piece, 0, 0, 20);
+  const std::string pair = drawn_alone(piece);
   EXPECT_THAT(pair, HasSubstr(">2</text>"));
   EXPECT_THAT(pair, HasSubstr(">5</text>"));
 }

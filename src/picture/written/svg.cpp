@@ -6,8 +6,8 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/markup.hpp"
 #include "picture/scene/palette.hpp"
-#include "picture/written/shapes.hpp"
 #include "picture/written/svg_scene.hpp"
 #include "picture/written/text.hpp"
 
@@ -42,8 +42,8 @@ std::string description_of(const Scene& scene) {
   return text;
 }
 
-// Each picture is seen for its share of the time, again and again.
-std::string in_turn(const Block& block, std::size_t number, std::size_t count, double seconds) {
+// The picture is visible for its share of the time, again and again.
+void show_in_turn(pugi::xml_node group, std::size_t number, std::size_t count, double seconds) {
   const double share = 1.0 / static_cast<double>(count);
   const double from = share * static_cast<double>(number);
   const double to = from + share;
@@ -57,25 +57,38 @@ std::string in_turn(const Block& block, std::size_t number, std::size_t count, d
     times += fmt::format(";{:.5f}", to);
     values += ";hidden";
   }
-  return fmt::format(
-      "<g transform=\"translate({0} {0})\" visibility=\"{1}\">{2}<animate "
-      "attributeName=\"visibility\" calcMode=\"discrete\" values=\"{3}\" keyTimes=\"{4}\" "
-      "dur=\"{5:.2f}s\" repeatCount=\"indefinite\"/></g>\n",
-      margin, number == 0 ? "visible" : "hidden", block.svg, values, times,
-      seconds * static_cast<double>(count));
+  set_attribute(group, {"visibility", number == 0 ? "visible" : "hidden"});
+  add_element(group, "animate",
+              {{"attributeName", "visibility"},
+               {"calcMode", "discrete"},
+               {"values", values},
+               {"keyTimes", times},
+               {"dur", fmt::format("{:.2f}s", seconds * static_cast<double>(count))},
+               {"repeatCount", "indefinite"}});
 }
 
 }  // namespace
 
 std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, const SvgStyle& style,
                    bool animated) {
-  std::vector<Block> blocks;
+  pugi::xml_document document;
+  pugi::xml_node svg = document.append_child("svg");
+  add_element(svg, "title", {{"id", "title"}}, name);
+  std::string description;
+  for (const Scene& scene : scenes) {
+    description += (description.empty() ? "" : ". ") + description_of(scene);
+  }
+  add_element(svg, "desc", {{"id", "description"}}, description);
+  add_element(svg, "style", {}, style_sheet(style.light));
+  add_element(svg, "rect", {{"width", "100%"}, {"height", "100%"}, {"class", "paper"}});
+  std::vector<pugi::xml_node> blocks;
   double widest_block = 0;
   double tallest = 0;
   for (const Scene& scene : scenes) {
-    blocks.push_back(write_scene(scene));
-    widest_block = std::max(widest_block, blocks.back().width);
-    tallest = std::max(tallest, blocks.back().height);
+    blocks.push_back(svg.append_child("g"));
+    const BlockSize size = add_scene(blocks.back(), scene);
+    widest_block = std::max(widest_block, size.width);
+    tallest = std::max(tallest, size.height);
   }
   const std::size_t across =
       animated ? 1 : std::max<std::size_t>(1, std::min(style.in_a_row, blocks.size()));
@@ -85,27 +98,23 @@ std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, co
                        static_cast<double>(across - 1) * gap;
   const double height = 2 * margin + static_cast<double>(std::max<std::size_t>(down, 1)) * tallest +
                         static_cast<double>(down > 0 ? down - 1 : 0) * gap;
-  std::string description;
-  for (const Scene& scene : scenes) {
-    description += (description.empty() ? "" : ". ") + description_of(scene);
-  }
-  std::string svg = fmt::format(
-      "<svg xmlns=\"http://www.w3.org/2000/svg\" viewBox=\"0 0 {0:.0f} {1:.0f}\" width=\"{0:.0f}\" "
-      "height=\"{1:.0f}\" role=\"img\" aria-labelledby=\"title description\">\n"
-      "<title id=\"title\">{2}</title>\n<desc id=\"description\">{3}</desc>\n<style>{4}</style>\n"
-      "<rect width=\"100%\" height=\"100%\" class=\"paper\"/>\n",
-      std::ceil(width), std::ceil(height), escaped(name), escaped(description),
-      style_sheet(style.light));
+  set_attribute(svg, {"xmlns", "http://www.w3.org/2000/svg"});
+  set_attribute(svg,
+                {"viewBox", fmt::format("0 0 {:.0f} {:.0f}", std::ceil(width), std::ceil(height))});
+  set_attribute(svg, {"width", std::ceil(width)});
+  set_attribute(svg, {"height", std::ceil(height)});
+  set_attribute(svg, {"role", "img"});
+  set_attribute(svg, {"aria-labelledby", "title description"});
   for (std::size_t i = 0; i < blocks.size(); ++i) {
-    if (animated) {
-      svg += in_turn(blocks[i], i, blocks.size(), style.seconds);
-      continue;
-    }
-    const double x = margin + static_cast<double>(i % across) * (widest_block + gap);
-    const double y = margin + static_cast<double>(i / across) * (tallest + gap);
-    svg += fmt::format("<g transform=\"translate({:.1f} {:.1f})\">{}</g>\n", x, y, blocks[i].svg);
+    const std::size_t column = animated ? 0 : i % across;
+    const std::size_t row = animated ? 0 : i / across;
+    const double x = margin + static_cast<double>(column) * (widest_block + gap);
+    const double y = margin + static_cast<double>(row) * (tallest + gap);
+    set_attribute(blocks[i],
+                  {"transform", fmt::format("translate({} {})", short_number(x), short_number(y))});
+    if (animated) show_in_turn(blocks[i], i, blocks.size(), style.seconds);
   }
-  return svg + "</svg>\n";
+  return markup_text(document);
 }
 
 }  // namespace orchard::picture

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <numbers>
 
+#include "base/markup.hpp"
 #include "picture/inferred/glyphs.hpp"
 #include "picture/scene/palette.hpp"
 #include "picture/written/shapes.hpp"
@@ -25,31 +26,36 @@ constexpr double least_width = 260;
 constexpr std::size_t full_legend = 6;  // entries; of more, only those in the position
 constexpr double widest = 1180;         // of a line of words
 
-// A cell of a comb whose sides lie `apothem` from its centre.
-std::string hexagon(const Spot& spot, double x, double y, double apothem, std::string_view classes,
-                    double stroke, std::string_view more) {
+// The corners of a cell of a comb whose sides lie `apothem` from its centre.
+std::string hexagon_points(const Spot& spot, double x, double y, double apothem) {
   const double r = apothem / 0.866;
   std::string points;
   for (int i = 0; i < 6; ++i) {
     const double angle =
         std::numbers::pi / 3 * (i + (spot.outline == Outline::flat_hexagon ? 0.5 : 0.0));
-    points += fmt::format("{}{:.1f},{:.1f}", i == 0 ? "" : " ", x + r * std::sin(angle),
-                          y - r * std::cos(angle));
+    points += fmt::format("{},{} ", short_number(x + r * std::sin(angle)),
+                          short_number(y - r * std::cos(angle)));
   }
-  return fmt::format("<polygon points=\"{}\" class=\"{}\" stroke-width=\"{:.1f}\"{}/>", points,
-                     classes, stroke, more);
+  return points;
+}
+
+std::string line_path(double x1, double y1, double x2, double y2) {
+  return fmt::format("M{} {}L{} {}", short_number(x1), short_number(y1), short_number(x2),
+                     short_number(y2));
 }
 
 class SceneWriter {
  public:
-  explicit SceneWriter(const Scene& scene) : scene_(scene) {}
+  SceneWriter(const Scene& scene, pugi::xml_node group) : scene_(scene), group_(group) {}
 
-  Block write();
+  BlockSize write();
 
  private:
   void add_title();
   void add_board(const Board& board);
   void add_ground(const Spot& spot);
+  pugi::xml_node add_area(const Spot& spot, std::string_view classes, double inset, double stroke);
+  void add_choices(const Spot& spot);
   void add_contents(const Spot& spot);
   void add_pieces(const Spot& spot, double x, double y, double room);
   void add_links(const Board& board, bool below);
@@ -58,11 +64,18 @@ class SceneWriter {
   void add_trays();
   void add_counters();
   void add_words(const std::string& text);
+  pugi::xml_node add(const char* name, std::initializer_list<Attribute> attributes) {
+    return add_element(group_, name, attributes);
+  }
+  void add_words_at(std::string_view text, double x, double y, double size,
+                    std::string_view classes) {
+    add_text(group_, text, x, y, size, classes);
+  }
   void take(double width) { width_ = std::max(width_, width); }
   double width_to_fill() const { return std::max(width_, least_width); }
 
   const Scene& scene_;
-  std::string svg_;
+  pugi::xml_node group_;
   double width_ = 0;
   double y_ = 0;
   double left_ = 0;  // of the board being drawn
@@ -71,7 +84,7 @@ class SceneWriter {
 
 void SceneWriter::add_title() {
   if (scene_.title.empty()) return;
-  svg_ += text_svg(scene_.title, 0, 16, letter, "word strong");
+  add_words_at(scene_.title, 0, 16, letter, "word strong");
   take(text_width(scene_.title, letter) * 1.08);
   y_ += 30;
 }
@@ -81,7 +94,7 @@ void SceneWriter::add_words(const std::string& text) {
   std::string line;
   const auto flush = [&] {
     if (line.empty()) return;
-    svg_ += text_svg(line, 0, y_ + 16, letter, "word");
+    add_words_at(line, 0, y_ + 16, letter, "word");
     take(text_width(line, letter));
     y_ += line_height;
     line.clear();
@@ -109,48 +122,49 @@ void SceneWriter::add_pieces(const Spot& spot, double x, double y, double room) 
     const double in_row = i / across + 1 == down && count % across != 0
                               ? static_cast<double>(count % across)
                               : static_cast<double>(across);
-    svg_ += piece_svg(spot.pieces[i], x + (column - (in_row - 1) / 2) * cell,
-                      y + (row - static_cast<double>(down - 1) / 2) * cell, r);
+    add_piece(group_, spot.pieces[i], x + (column - (in_row - 1) / 2) * cell,
+              y + (row - static_cast<double>(down - 1) / 2) * cell, r);
   }
 }
 
-void SceneWriter::add_ground(const Spot& spot) {
+pugi::xml_node SceneWriter::add_area(const Spot& spot, std::string_view classes, double inset,
+                                     double stroke) {
   const double x = left_ + spot.x * square;
   const double y = top_ + spot.y * square;
-  const double half = square / 2;
-  const std::string ground = spot.deciding ? std::string("deciding") : ground_class(spot.ground);
-  const std::string outline = spot.deciding ? "deciding-edge" : "edge";
-  const auto area = [&](std::string_view classes, double inset, double stroke,
-                        std::string_view more = {}) {
-    if (spot.outline == Outline::flat_hexagon || spot.outline == Outline::pointed_hexagon) {
-      return hexagon(spot, x, y, half - inset, classes, stroke, more);
-    }
-    if (spot.outline == Outline::square) {
-      return fmt::format(
-          "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
-          "rx=\"7\" class=\"{}\" stroke-width=\"{:.1f}\"{}/>",
-          x - half + inset, y - half + inset, square - 2 * inset, square - 2 * inset, classes,
-          stroke, more);
-    }
-    return fmt::format(
-        "<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"{:.1f}\" class=\"{}\" "
-        "stroke-width=\"{:.1f}\"{}/>",
-        x, y, half - inset, classes, stroke, more);
-  };
-  svg_ += area(spot.hidden ? "covered edge" : ground + " " + outline, 2, spot.deciding ? 3.4 : 1.2);
+  const double half = square / 2 - inset;
+  pugi::xml_node area;
+  if (spot.outline == Outline::flat_hexagon || spot.outline == Outline::pointed_hexagon) {
+    area = add("polygon", {{"points", hexagon_points(spot, x, y, half)}});
+  } else if (spot.outline == Outline::square) {
+    area = add(
+        "rect",
+        {{"x", x - half}, {"y", y - half}, {"width", 2 * half}, {"height", 2 * half}, {"rx", 7}});
+  } else {
+    area = add("circle", {{"cx", x}, {"cy", y}, {"r", half}});
+  }
+  set_attribute(area, {"class", classes});
+  set_attribute(area, {"stroke-width", stroke});
+  return area;
+}
+
+void SceneWriter::add_ground(const Spot& spot) {
+  const std::string seen =
+      spot.deciding ? std::string("deciding deciding-edge") : ground_class(spot.ground) + " edge";
+  add_area(spot, spot.hidden ? "covered edge" : seen, 2, spot.deciding ? 3.4 : 1.2);
   if (spot.hidden) {
     // Woven: a covered place is told by its strokes as well as by its colour.
+    const double x = left_ + spot.x * square;
+    const double y = top_ + spot.y * square;
+    const double reach = square / 2 * 0.55;
     for (int i = -1; i <= 1; ++i) {
-      const double d = i * square * 0.24;
-      svg_ += fmt::format(
-          "<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"hatch\" "
-          "stroke-width=\"3\"/>",
-          x - half * 0.55 + d / 2, y + half * 0.55 + d / 2, x + half * 0.55 + d / 2,
-          y - half * 0.55 + d / 2);
+      const double d = i * square * 0.12;
+      add("path", {{"d", line_path(x - reach + d, y + reach + d, x + reach + d, y - reach + d)},
+                   {"class", "hatch"},
+                   {"stroke-width", 3}});
     }
   }
   if (spot.marked && !spot.deciding) {
-    svg_ += area("accent", 6, 2, " stroke-dasharray=\"5 4\"");
+    set_attribute(add_area(spot, "accent", 6, 2), {"stroke-dasharray", "5 4"});
   }
 }
 
@@ -159,42 +173,51 @@ void SceneWriter::add_contents(const Spot& spot) {
   const double y = top_ + spot.y * square;
   const double half = square / 2;
   const bool label_above = !spot.label.empty();
-  if (spot.unknown) svg_ += text_svg("?", x, y + 8, 24, "quiet middle");
+  if (spot.unknown) add_words_at("?", x, y + 8, 24, "quiet middle");
   add_pieces(spot, x, y + (label_above ? 7 : 0), label_above ? square * 0.78 : square);
   if (label_above) {
     if (spot.outline == Outline::square) {
-      svg_ += text_svg(spot.label, x - half + 7, y - half + 16, small_letter, "word");
+      add_words_at(spot.label, x - half + 7, y - half + 16, small_letter, "word");
     } else {
-      svg_ += text_svg(spot.label, x, y - half + 15, small_letter, "word middle");
+      add_words_at(spot.label, x, y - half + 15, small_letter, "word middle");
     }
   }
-  if (!spot.choices.empty()) {
-    const double corner = spot.outline == Outline::square ? half - 7 : half * 0.62;
-    const double arm = 10;
-    for (const double sx : {-1.0, 1.0}) {
-      for (const double sy : {-1.0, 1.0}) {
-        svg_ += fmt::format(
-            "<path d=\"M{:.1f} {:.1f}h{:.1f}M{:.1f} {:.1f}v{:.1f}\" "
-            "class=\"accent\" stroke-width=\"2.4\" stroke-linecap=\"round\"/>",
-            x + sx * corner, y + sy * corner, -sx * arm, x + sx * corner, y + sy * corner,
-            -sy * arm);
-      }
-    }
-    const std::string number =
-        fmt::format("{}{}", spot.choices.front(), spot.choices.size() > 1 ? "+" : "");
-    if (spot.pieces.empty() && !spot.unknown && !spot.hidden) {
-      svg_ += text_svg(number, x, y + (label_above ? 10 : 5), letter, "accent-word middle");
-    } else {
-      // A badge, so that the number is read over whatever stands there.
-      const double wide = 10 + text_width(number, small_letter);
-      svg_ += fmt::format(
-          "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"17\" "
-          "rx=\"8\" class=\"paper accent-edge\" stroke-width=\"1.4\"/>",
-          x + corner - wide + 4, y + corner - 13, wide);
-      svg_ += text_svg(number, x + corner - wide / 2 + 4, y + corner, small_letter,
-                       "accent-word middle");
+  if (!spot.choices.empty()) add_choices(spot);
+}
+
+// Corners round the spot, and the number of the move.
+void SceneWriter::add_choices(const Spot& spot) {
+  const double x = left_ + spot.x * square;
+  const double y = top_ + spot.y * square;
+  const double corner = spot.outline == Outline::square ? square / 2 - 7 : square / 2 * 0.62;
+  constexpr double arm = 10;
+  for (const double sx : {-1.0, 1.0}) {
+    for (const double sy : {-1.0, 1.0}) {
+      const double corner_x = x + sx * corner;
+      const double corner_y = y + sy * corner;
+      add("path", {{"d", line_path(corner_x, corner_y, corner_x - sx * arm, corner_y) +
+                             line_path(corner_x, corner_y, corner_x, corner_y - sy * arm)},
+                   {"class", "accent"},
+                   {"stroke-width", 2.4},
+                   {"stroke-linecap", "round"}});
     }
   }
+  const std::string number =
+      fmt::format("{}{}", spot.choices.front(), spot.choices.size() > 1 ? "+" : "");
+  if (spot.pieces.empty() && !spot.unknown && !spot.hidden) {
+    add_words_at(number, x, y + (spot.label.empty() ? 5 : 10), letter, "accent-word middle");
+    return;
+  }
+  // A badge, so that the number is legible over whatever stands there.
+  const double wide = 10 + text_width(number, small_letter);
+  add("rect", {{"x", x + corner - wide + 4},
+               {"y", y + corner - 13},
+               {"width", wide},
+               {"height", 17},
+               {"rx", 8},
+               {"class", "paper accent-edge"},
+               {"stroke-width", 1.4}});
+  add_words_at(number, x + corner - wide / 2 + 4, y + corner, small_letter, "accent-word middle");
 }
 
 void SceneWriter::add_links(const Board& board, bool below) {
@@ -207,10 +230,7 @@ void SceneWriter::add_links(const Board& board, bool below) {
     double x2 = left_ + to.x * square;
     double y2 = top_ + to.y * square;
     if (below) {
-      svg_ += fmt::format(
-          "<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"edge\" "
-          "stroke-width=\"3\"/>",
-          x1, y1, x2, y2);
+      add("path", {{"d", line_path(x1, y1, x2, y2)}, {"class", "edge"}, {"stroke-width", 3}});
       continue;
     }
     const double length = std::max(1.0, std::hypot(x2 - x1, y2 - y1));
@@ -223,14 +243,15 @@ void SceneWriter::add_links(const Board& board, bool below) {
       x2 -= ux * square * 0.34;
       y2 -= uy * square * 0.34;
     }
-    svg_ += fmt::format(
-        "<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}\" class=\"round {}\" "
-        "stroke-width=\"5\" stroke-opacity=\".8\"/>",
-        x1, y1, x2, y2, stroke_class(link.tone));
+    add("path", {{"d", line_path(x1, y1, x2, y2)},
+                 {"class", "round " + stroke_class(link.tone)},
+                 {"stroke-width", 5},
+                 {"stroke-opacity", ".8"}});
     if (!arrow) continue;
-    svg_ += fmt::format("<path d=\"M{:.1f} {:.1f}L{:.1f} {:.1f}L{:.1f} {:.1f}Z\" class=\"{}\"/>",
-                        x2 + ux * 14, y2 + uy * 14, x2 - uy * 8, y2 + ux * 8, x2 + uy * 8,
-                        y2 - ux * 8, fill_class(link.tone));
+    const std::string head = line_path(x2 + ux * 14, y2 + uy * 14, x2 - uy * 8, y2 + ux * 8);
+    add("path", {{"d", fmt::format("{}L{} {}Z", head, short_number(x2 + uy * 8),
+                                   short_number(y2 - ux * 8))},
+                 {"class", fill_class(link.tone)}});
   }
 }
 
@@ -247,19 +268,23 @@ void SceneWriter::add_long_pieces(const Board& board) {
       if ((upright && from.y > to.y) || (!upright && from.x > to.x)) {
         std::swap(piece.letters, piece.more_letters);
       }
-      svg_ += fmt::format("<g transform=\"rotate({} {:.1f} {:.1f})\">{}</g>", upright ? 90 : 0, x,
-                          y, piece_svg(piece, x, y, square * 0.8));
+      const pugi::xml_node turned =
+          add("g", {{"transform", fmt::format("rotate({} {} {})", upright ? 90 : 0, short_number(x),
+                                              short_number(y))}});
+      add_piece(turned, piece, x, y, square * 0.8);
       continue;
     }
     const double w = upright ? square * 0.62 : square * 1.66;
     const double h = upright ? square * 1.66 : square * 0.62;
-    svg_ += fmt::format(
-        "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"{:.1f}\" "
-        "rx=\"16\" class=\"{}\" stroke-width=\"2\"/>",
-        x - w / 2, y - h / 2, w, h, fill_class(next.piece.tone));
+    add("rect", {{"x", x - w / 2},
+                 {"y", y - h / 2},
+                 {"width", w},
+                 {"height", h},
+                 {"rx", 16},
+                 {"class", fill_class(next.piece.tone)},
+                 {"stroke-width", 2}});
     if (!next.piece.letters.empty()) {
-      svg_ +=
-          text_svg(next.piece.letters, x, y + 7, 20, "middle strong " + on_class(next.piece.tone));
+      add_words_at(next.piece.letters, x, y + 7, 20, "middle strong " + on_class(next.piece.tone));
     }
   }
 }
@@ -283,11 +308,10 @@ void SceneWriter::add_board(const Board& board) {
   if (comb) left_ += 0.08 * square;
   if (comb) top_ += 0.08 * square;
   for (const AxisLabel& label : board.rows) {
-    svg_ +=
-        text_svg(label.text, left_ - 8, top_ + label.at * square + 4.5, small_letter, "quiet end");
+    add_words_at(label.text, left_ - 8, top_ + label.at * square + 4.5, small_letter, "quiet end");
   }
   for (const AxisLabel& label : board.columns) {
-    svg_ += text_svg(label.text, left_ + label.at * square, top_ - 8, small_letter, "quiet middle");
+    add_words_at(label.text, left_ + label.at * square, top_ - 8, small_letter, "quiet middle");
   }
   add_links(board, true);
   for (const Spot& spot : board.spots) add_ground(spot);
@@ -310,9 +334,8 @@ void SceneWriter::add_legend(const Board& board) {
   const auto add = [&](const Piece* piece, const std::string& words) {
     const double wide = (piece != nullptr ? 2 * r + 8 : 0) + text_width(words, small_letter) + 16;
     if (x > 0 && x + wide > std::max(width_to_fill(), 300.0)) new_line();
-    if (piece != nullptr) svg_ += piece_svg(*piece, x + r, y_ + r, r);
-    svg_ +=
-        text_svg(words, x + (piece != nullptr ? 2 * r + 6 : 0), y_ + r + 4.5, small_letter, "word");
+    if (piece != nullptr) add_piece(group_, *piece, x + r, y_ + r, r);
+    add_words_at(words, x + (piece != nullptr ? 2 * r + 6 : 0), y_ + r + 4.5, small_letter, "word");
     take(x + wide - 16);
     x += wide;
     any = true;
@@ -338,9 +361,8 @@ void SceneWriter::add_trays() {
   }
   constexpr double r = 19;
   for (const Tray& tray : scene_.trays) {
-    svg_ += fmt::format("<circle cx=\"6\" cy=\"{:.1f}\" r=\"5\" class=\"{}\"/>", y_ + 20,
-                        fill_class(tray.tone));
-    svg_ += text_svg(tray.name, 18, y_ + 25, letter, "word");
+    add("circle", {{"cx", 6}, {"cy", y_ + 20}, {"r", 5}, {"class", fill_class(tray.tone)}});
+    add_words_at(tray.name, 18, y_ + 25, letter, "word");
     double x = longest + 30;
     const double start = x;
     for (const Piece& piece : tray.pieces) {
@@ -352,11 +374,11 @@ void SceneWriter::add_trays() {
         x = start;
         y_ += 2 * r + 6;
       }
-      svg_ += piece_svg(piece, x + wide / 2, y_ + 20, r);
+      add_piece(group_, piece, x + wide / 2, y_ + 20, r);
       x += wide;
       take(x);
     }
-    if (tray.pieces.empty()) svg_ += text_svg("–", x, y_ + 25, letter, "quiet");
+    if (tray.pieces.empty()) add_words_at("–", x, y_ + 25, letter, "quiet");
     y_ += 2 * r + 8;
   }
   y_ += 4;
@@ -372,19 +394,19 @@ void SceneWriter::add_counters() {
     const double x = longest + 14;
     constexpr double wide = 160;
     const double full = wide * *counter.number / *counter.most;
-    svg_ += text_svg(counter.name, 0, y_ + 16, letter, "word");
-    svg_ += fmt::format(
-        "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"13\" rx=\"6\" "
-        "class=\"g-none edge\"/>",
-        x, y_ + 4, wide);
-    if (full > 0) {
-      svg_ += fmt::format(
-          "<rect x=\"{:.1f}\" y=\"{:.1f}\" width=\"{:.1f}\" height=\"13\" rx=\"6\" "
-          "class=\"{}\"/>",
-          x, y_ + 4, std::max(full, 13.0), fill_class(counter.tone));
-    }
-    svg_ += text_svg(fmt::format("{} of {}", *counter.number, *counter.most), x + wide + 10,
-                     y_ + 16, letter, "word");
+    const auto add_bar = [&](double from, double width, const std::string& classes) {
+      add("rect", {{"x", from},
+                   {"y", y_ + 4},
+                   {"width", width},
+                   {"height", 13},
+                   {"rx", 6},
+                   {"class", classes}});
+    };
+    add_words_at(counter.name, 0, y_ + 16, letter, "word");
+    add_bar(x, wide, "g-none edge");
+    if (full > 0) add_bar(x, std::max(full, 13.0), fill_class(counter.tone));
+    add_words_at(fmt::format("{} of {}", *counter.number, *counter.most), x + wide + 10, y_ + 16,
+                 letter, "word");
     take(x + wide + 10 + text_width("100 of 100", letter));
     y_ += line_height;
   }
@@ -398,9 +420,8 @@ void SceneWriter::add_counters() {
       x = 0;
       y_ += line_height;
     }
-    svg_ += fmt::format("<circle cx=\"{:.1f}\" cy=\"{:.1f}\" r=\"5\" class=\"{}\"/>", x + 6,
-                        y_ + 11, fill_class(counter.tone));
-    svg_ += text_svg(words, x + 18, y_ + 16, letter, "word");
+    add("circle", {{"cx", x + 6}, {"cy", y_ + 11}, {"r", 5}, {"class", fill_class(counter.tone)}});
+    add_words_at(words, x + 18, y_ + 16, letter, "word");
     take(x + wide - 18);
     x += wide;
     any = true;
@@ -408,7 +429,7 @@ void SceneWriter::add_counters() {
   if (any) y_ += line_height;
 }
 
-Block SceneWriter::write() {
+BlockSize SceneWriter::write() {
   add_title();
   for (const Board& board : scene_.boards) add_board(board);
   add_trays();
@@ -419,13 +440,13 @@ Block SceneWriter::write() {
     for (const std::string& fluent : scene_.listed) words += (words.empty() ? "" : " ") + fluent;
     add_words(words);
   }
-  return {std::move(svg_), width_, y_};
+  return {width_, y_};
 }
 
 }  // namespace
 
-Block write_scene(const Scene& scene) {
-  return SceneWriter(scene).write();
+BlockSize add_scene(pugi::xml_node group, const Scene& scene) {
+  return SceneWriter(scene, group).write();
 }
 
 }  // namespace orchard::picture

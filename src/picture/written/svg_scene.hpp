@@ -1,19 +1,18 @@
-// One scene as strokes of SVG, before it is put into a document.
+// One scene as strokes of SVG.
 #pragma once
 
-#include <string>
+#include <pugixml.hpp>
 
 #include "picture/scene/scene.hpp"
 
 namespace orchard::picture {
 
-// A part of the picture with its size; put at a place later.
-struct Block {
-  std::string svg;
+struct BlockSize {
   double width = 0;
   double height = 0;
 };
 
-Block write_scene(const Scene& scene);
+// Adds the scene to a group, its top left corner at 0, 0, and says how much room it takes.
+BlockSize add_scene(pugi::xml_node group, const Scene& scene);
 
 }  // namespace orchard::picture
