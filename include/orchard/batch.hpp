@@ -24,16 +24,16 @@ class Batch {
  public:
   // Fails with `too-many-instances` if the rules of the game cannot be instantiated.
   static Result<Batch> make(const Game& game);
-  // Takes over what another has.
+  // Moves a batch; the other must not be used afterwards.
   Batch(Batch&&) noexcept;
-  // Takes over what another has.
+  // Moves a batch; the other must not be used afterwards.
   Batch& operator=(Batch&&) noexcept;
   ~Batch();
 
   // Puts these positions in place of those there were. Fails with `unforeseen-fluent`, and changes
   // nothing, if one of them holds a fluent that no play from the start could foresee.
   Diagnostics assign(std::span<const Position> positions);
-  // How many positions there are.
+  // The number of positions in the batch.
   std::size_t size() const;
 
   // As of Game, for the position of a number.

@@ -14,7 +14,7 @@
 
 namespace orchard {
 
-// Why an operation ended.
+// Why an operation came to its end: done, or stopped by a limit or by the caller.
 enum class Ending {
   complete,   // all there was to do, or the amount asked for
   time,       // the seconds were used up
@@ -29,11 +29,11 @@ std::string_view name_of(Ending ending);
 // A report on the way. `done` counts what the operation counts (positions, games); `depth` is
 // its depth in plies where it has one, else 0.
 struct Progress {
-  // So far.
+  // What was done so far, in the operation's own unit: positions, games, matches.
   std::uint64_t done = 0;
-  // In plies.
+  // The depth reached, in plies; 0 where the operation has no depth.
   std::uint64_t depth = 0;
-  // Since it began.
+  // Seconds since the operation began.
   double seconds = 0;
   std::uint64_t bytes = 0;  // that keep them, if known
 };
@@ -41,20 +41,20 @@ struct Progress {
 // Where an exploration is saved now and then, and whenever it ends, so that it goes on from there
 // the next time. The folder is made if it is not there.
 struct Checkpoint {
-  // Where it is saved.
+  // The folder in which the state is saved.
   std::string folder;
-  // Between two saves.
+  // The least number of seconds between two saves.
   double every_seconds = 30;
 };
 
 // What an operation may spend; what is not set has no bound.
 struct Budget {
-  // By the clock.
+  // The most time that may pass, by the clock; no limit if empty.
   std::optional<double> seconds;
   // What counts as one is said by the operation.
   std::optional<std::uint64_t> positions;
   std::optional<std::uint64_t> memory_bytes;  // for what the operation stores
-  // Asks for an early end.
+  // Ends the operation early, within a tenth of a second, with what was found so far.
   std::stop_token stop;
   std::function<void(const Progress&)> progress;  // called a few times a second, on its thread
   std::optional<Checkpoint> checkpoint;           // of those that explore positions
@@ -69,7 +69,7 @@ class Stopwatch {
   // Begins now; the budget must outlive it.
   explicit Stopwatch(const Budget& budget) : budget_(budget) {}
 
-  // Since it began.
+  // Seconds since the stopwatch was made.
   double seconds() const {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - start_).count();
   }

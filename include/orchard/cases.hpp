@@ -39,22 +39,22 @@ struct CaseFailure {
   std::string found;     // "it holds"
 };
 
-// What became of one case.
+// The outcome of one case.
 struct CaseResult {
-  // As the file calls it.
+  // The name that the case has in its file.
   std::string name;
-  // In the file.
+  // The place where the case begins in its file.
   Place place;
   // Those of the first position in which something fails.
   std::vector<CaseFailure> failures;
   std::optional<Position> position;  // the last one, or where an expectation failed first
-  // Of `position`.
+  // The number of plies that led to `position`.
   std::uint64_t ply = 0;
-  // Whether nothing failed.
+  // True if every expectation was met.
   bool passed() const { return failures.empty(); }
 };
 
-// How cases are run.
+// Limits and choices for running cases.
 struct CaseOptions {
   std::string filter;  // only cases with this text in their name
   // Reads boards that are drawn, (position (drawn "…") FLUENT…): of a Picture with the game's
@@ -70,7 +70,7 @@ struct CaseOptions {
 Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
                                           const CaseOptions& options = {},
                                           const std::function<void(const CaseResult&)>& visit = {});
-// The same of a text.
+// Runs the cases in a text; `name` stands for the file in diagnostics.
 Result<std::vector<CaseResult>> run_cases_of_text(
     const Game& game, std::string text, const CaseOptions& options = {},
     const std::function<void(const CaseResult&)>& visit = {});

@@ -18,7 +18,7 @@
 
 namespace orchard {
 
-// How a census keeps positions.
+// The ways in which a census can keep the positions it has met.
 enum class CensusStore {
   automatic,  // plain for a few positions, then a bitmap if it fits, else runs
   plain,      // positions as they are
@@ -28,7 +28,7 @@ enum class CensusStore {
   bitmap,     // a bit for every key there could be, likewise; where keys are too long, runs
 };
 
-// What to count, and how.
+// What to count, and how much memory and time may be used for it.
 struct CensusOptions {
   std::optional<std::uint64_t> depth;          // plies from the start; no bound if not set
   bool sequences = false;                      // count joint-move sequences too
@@ -44,9 +44,9 @@ struct CensusOptions {
   Budget budget;  // on keys, a number of positions ends it once a depth is counted to the end
 };
 
-// The positions of one depth.
+// The counts for one depth.
 struct CensusDepth {
-  // In plies from the start.
+  // The depth, in plies from the start.
   std::uint64_t depth = 0;
   std::uint64_t positions = 0;  // first reached at this depth
   std::uint64_t terminal = 0;   // of them, ends
@@ -55,17 +55,17 @@ struct CensusDepth {
   std::optional<std::string> sequences;
 };
 
-// What a census found.
+// The result of a census.
 struct Census {
   std::vector<CensusDepth> depths;   // those counted to the end
   bool complete = false;             // every reachable position was counted
   Ending ending = Ending::complete;  // `complete` too if the depth asked for was reached
   std::uint64_t positions = 0;       // all found, those of a depth that was broken off included
-  // It took so long.
+  // Seconds that the census took, by the clock.
   double seconds = 0;
   std::string store;             // how positions were kept, in words
   std::uint64_t peak_bytes = 0;  // of memory that kept them
-  // … and in files.
+  // The most bytes that were in files at one time.
   std::uint64_t peak_file_bytes = 0;
 };
 

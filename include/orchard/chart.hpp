@@ -8,14 +8,14 @@
 
 namespace orchard {
 
-// A value with its interval.
+// A row of an interval chart: a value and its confidence interval.
 struct ChartRow {
-  // Written before it.
+  // The label to the left of the row.
   std::string label;
-  // Where the dot stands.
+  // The value at which the dot is drawn.
   double value = 0;
   double least = 0;  // of the interval
-  // Of the interval.
+  // The upper end of the interval.
   double most = 0;
   std::string text{};  // written beside it; the value if empty
 };
@@ -24,11 +24,11 @@ struct ChartRow {
 std::string interval_chart(const std::string& title, const std::string& axis,
                            const std::vector<ChartRow>& rows, std::optional<double> mark = {});
 
-// A curve with its name.
+// A named curve.
 struct ChartCurve {
-  // Written at its end.
+  // The name of the curve in the key.
   std::string label;
-  // Across and up.
+  // The points of the curve as (x, y), in ascending order of x.
   std::vector<std::pair<double, double>> points;
 };
 

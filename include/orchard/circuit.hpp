@@ -25,7 +25,7 @@ Result<std::string> network_rules(const Game& game);
 
 // How large the circuit of a game is, pass by pass, and how long it took to make.
 struct CircuitStatistics {
-  // That can hold.
+  // The number of fluents that can hold in some position.
   std::size_t fluents = 0;
   std::size_t moves = 0;           // of all roles
   std::size_t atoms = 0;           // that can matter in a reachable position
@@ -38,13 +38,13 @@ struct CircuitStatistics {
   std::size_t scratch_blocks = 0;  // values that find no register
   std::size_t code_bytes = 0;      // of machine code; 0 for the interpreter
   std::string executor;            // what runs it on this machine
-  // For ground clauses.
+  // Seconds spent on instantiating the rules.
   double ground_seconds = 0;
-  // For the network.
+  // Seconds spent on building the network.
   double network_seconds = 0;
-  // For operations.
+  // Seconds spent on mapping the network to operations.
   double mapping_seconds = 0;
-  // For machine code.
+  // Seconds spent on making machine code.
   double code_seconds = 0;
 };
 // Makes the circuit anew and measures. Fails as to_aiger does.

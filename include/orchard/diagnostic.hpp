@@ -19,7 +19,7 @@
 
 namespace orchard {
 
-// How bad it is.
+// How serious a diagnostic is.
 enum class Severity {
   error,       // breaks the language, or cannot be carried out
   suspicious,  // legal, but almost surely a slip
@@ -32,11 +32,11 @@ std::string_view name_of(Severity severity);
 // A stretch of text in a file. Lines and columns count from 1; columns count characters, not
 // bytes. `line == 0` means the whole file, or no file at all.
 struct Place {
-  // Empty if there is none.
+  // The file name; empty if the diagnostic has no place.
   std::string file;
   // From 1; 0 for the whole file.
   int line = 0;
-  // From 1, in characters.
+  // The column, counted from 1, in characters.
   int column = 0;
   int width = 1;            // characters to underline, within the line
   std::string source_line;  // printable excerpt of the line, not always from its first column
@@ -45,25 +45,25 @@ struct Place {
 
 // A second place that belongs to a diagnostic, for example where a cycle goes on.
 struct Note {
-  // Where.
+  // The place that the note refers to.
   Place place;
-  // What is there.
+  // What the note says about that place.
   std::string message;
 };
 
 // One thing that is wrong, or looks wrong.
 struct Diagnostic {
-  // A stable name: "unsafe-variable".
+  // A stable name of the kind of problem, such as "unsafe-variable".
   std::string code;
-  // How bad it is.
+  // How serious it is.
   Severity severity = Severity::error;
-  // A sentence.
+  // What is wrong, as one sentence.
   std::string message;
-  // Where.
+  // The place of the problem.
   Place place;
   std::string remedy;     // empty if none is known
   bool is_limit = false;  // nothing is wrong: a bound on work or memory was met
-  // Further places.
+  // Further places that help to understand the problem.
   std::vector<Note> notes;
 };
 
@@ -74,7 +74,7 @@ std::string render(const Diagnostic& diagnostic);
 // are counted, not kept, so that a hostile file cannot fill memory with messages.
 class [[nodiscard]] Diagnostics {
  public:
-  // More are only counted.
+  // The most diagnostics that are kept; further ones are only counted.
   static constexpr std::size_t most_kept = 100;
 
   // Adds one, or counts it if there are too many.
@@ -83,24 +83,24 @@ class [[nodiscard]] Diagnostics {
   bool full() const { return items_.size() >= most_kept; }
   // Counts one that is not kept.
   void count(Severity severity);
-  // Adds all of them.
+  // Adds all diagnostics of another list.
   void append(const Diagnostics& others);
 
-  // Whether nothing was found.
+  // True if there is no diagnostic.
   bool empty() const { return items_.empty(); }
-  // Whether one is an error.
+  // True if at least one diagnostic is an error.
   bool has_errors() const { return errors_ > 0; }
   // How many are errors, those not kept included.
   std::size_t errors() const { return errors_; }
   // Whether nothing is wrong but that a bound was met.
   bool only_limits() const;
-  // How many were not kept.
+  // The number of diagnostics that were counted but not kept.
   std::size_t left_out() const { return left_out_; }
-  // Those kept.
+  // The diagnostics that were kept, in the order in which they were added.
   const std::vector<Diagnostic>& items() const { return items_; }
-  // Of those kept.
+  // The first diagnostic that was kept.
   auto begin() const { return items_.begin(); }
-  // Of those kept.
+  // The end of the diagnostics that were kept.
   auto end() const { return items_.end(); }
 
   // Orders by file, line and column, for a reader who goes through the file from the top.

@@ -11,18 +11,18 @@ namespace orchard {
 // The names that can stand at one argument, computed from the rules: an over-approximation that
 // ignores negation and comparisons.
 struct ArgumentDomain {
-  // What can have arguments.
+  // The kinds of symbols that have arguments.
   enum class Kind {
     relation,  // argument of a relation: (above HERE 2)
     fluent,    // argument of a fluent: (true (square HERE 2 bare))
     move,      // argument of a move: (does east (tie HERE 2))
     function,  // argument of any other function term
   };
-  // What has the argument.
+  // The kind of symbol that the argument belongs to.
   Kind kind = Kind::relation;
-  // Its name.
+  // The name of that symbol.
   std::string name;
-  // Its number of arguments.
+  // The number of arguments of that symbol.
   std::size_t arity = 0;
   std::size_t argument = 0;         // from 1
   std::vector<std::string> values;  // constants; a function as "(open …)"; in the order of names

@@ -28,7 +28,7 @@ namespace orchard {
 
 // A literal of the rules' own language, variables allowed: `(legal east (tie 1 ?column))`.
 struct Question {
-  // What is asked for.
+  // The atom that is asked about.
   Term atom;
   // Whether it is asked not to hold.
   bool negated = false;
@@ -38,26 +38,26 @@ struct Question {
   static Result<Question> parse(const Game& game, std::string_view text);
 };
 
-// Where a question is asked.
+// The circumstances in which a question is asked.
 struct Circumstances {
-  // Where it is asked.
+  // The position in which the question is asked.
   Position position;
   std::optional<JointMove> joint{};  // being made; needed for `next`, `sees` and `does`
   std::vector<Position> earlier{};   // the line of play up to here, without `position` itself
   std::vector<JointMove> joints{};   // made in those
 };
 
-// How far an explanation goes.
+// Limits for the search for an explanation.
 struct ExplainOptions {
   // What never changes during play is taken apart too, and every attempt, not the nearest ones
   // only.
   bool in_full = false;
   std::size_t depth = 4;  // how deep what is missing is taken apart
-  // Of rules, looked at.
+  // The most instances of rules that are examined.
   std::size_t most_instances = 200'000;
 };
 
-// One step of an explanation.
+// One step of an explanation, with the steps that it rests on.
 struct Reason {
   // What a step of an explanation is.
   enum class Kind {
@@ -75,7 +75,7 @@ struct Reason {
     since,       // a fluent that holds (or is gone) since `ply`, the proof stands below
     open,        // not taken apart any further
   };
-  // What it is.
+  // The kind of step.
   Kind kind = Kind::rule;
   Term atom = Term::constant("true");  // may hold variables where something is missing
   bool negated = false;                // the literal is (not atom)
@@ -94,7 +94,7 @@ struct Reason {
 
 // A proof, or what is missing; a value.
 struct Explanation {
-  // Whether it holds.
+  // True if the atom holds.
   bool holds = false;
   std::vector<Reason> reasons;  // the first is the question
 

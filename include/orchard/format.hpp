@@ -32,11 +32,11 @@ struct FormatOptions {
   std::optional<Syntax> to;                   // that of the text if not set
   bool expand = false;                        // directives worked out, comments left out
   std::map<std::string, std::int64_t> sizes;  // in place of the numbers of #let, when expanding
-  // Of a file, at most.
+  // The largest file that is read, in bytes.
   std::size_t file_bytes = 16u << 20;
-  // Of lists, at most.
+  // The deepest nesting of lists that is read.
   std::size_t nesting = 10'000;
-  // Different names, at most.
+  // The most different names that are read.
   std::size_t symbols = 1'000'000;
   std::size_t forms = 1'000'000;  // that the directives make
 };
@@ -46,7 +46,7 @@ struct FormatOptions {
 // O(length of the text and of what comes out).
 Result<std::string> format_text(std::string text, std::string name,
                                 const FormatOptions& options = {});
-// The same for a file.
+// Formats a file; directives that include other files are resolved relative to it.
 Result<std::string> format_file(const std::string& path, const FormatOptions& options = {});
 
 }  // namespace orchard

@@ -46,22 +46,22 @@ class Role {
  public:
   // In the order of the roles, from 0.
   std::size_t index() const { return index_; }
-  // As the rules call it.
+  // The name of the role in the rules.
   const std::string& name() const { return *name_; }
   // The role that the language calls `random`: chance, uniform over its legal moves.
   bool is_chance() const { return *name_ == "random"; }
-  // Whether they are equal.
+  // True if both have the same name and the same place among the roles.
   friend bool operator==(const Role& a, const Role& b) {
     return a.index_ == b.index_ && *a.name_ == *b.name_;
   }
-  // Their order.
+  // Orders roles by their place among the roles, then by name.
   friend std::strong_ordering operator<=>(const Role& a, const Role& b) {
     const auto order = a.index_ <=> b.index_;
     return order != 0 ? order : a.name_->compare(*b.name_) <=> 0;
   }
-  // Within one process.
+  // A hash that is stable within one process only.
   std::size_t hash() const { return index_; }
-  // Writes its text.
+  // Writes the name of the role.
   friend std::ostream& operator<<(std::ostream& stream, const Role& role);
 
  private:
@@ -76,19 +76,19 @@ class Role {
 // for moves of one game, else O(size of the term).
 class Move {
  public:
-  // As the rules write it.
+  // The move as the rules write it.
   Term term() const;
-  // The term as text.
+  // The text of that term, such as "(tie 1 2)".
   std::string to_string() const { return term().to_string(); }
-  // Whether they are equal.
+  // True if both are the same move of one game.
   friend bool operator==(const Move& a, const Move& b) {
     return a.id_ == b.id_ && a.core_ == b.core_;
   }
-  // Their order.
+  // Orders moves as their terms are ordered.
   friend std::strong_ordering operator<=>(const Move& a, const Move& b);
-  // Within one process.
+  // A hash that is stable within one process only.
   std::size_t hash() const { return std::hash<std::uint32_t>()(id_); }
-  // Writes its text.
+  // Writes the text of the move.
   friend std::ostream& operator<<(std::ostream& stream, const Move& move);
 
  private:
@@ -106,24 +106,24 @@ class JointMove {
   explicit JointMove(std::vector<Move> moves) : moves_(std::move(moves)) {}
   // Adds the move of the next role.
   void add(Move move) { moves_.push_back(std::move(move)); }
-  // How many moves there are.
+  // The number of moves, which is the number of roles.
   std::size_t size() const { return moves_.size(); }
-  // The move of a role.
+  // The move of the role with this index.
   const Move& operator[](std::size_t role) const { return moves_[role]; }
-  // The move of a role.
+  // The move of this role; throws std::out_of_range for a role of another game.
   const Move& operator[](const Role& role) const { return moves_.at(role.index()); }
-  // Role by role.
+  // The move of the first role.
   auto begin() const { return moves_.begin(); }
-  // Role by role.
+  // The end of the moves, which are in the order of the roles.
   auto end() const { return moves_.end(); }
   std::string to_string() const;  // "((place 1 2) wait)"
-  // Whether they are equal.
+  // True if every role makes the same move in both.
   friend bool operator==(const JointMove&, const JointMove&) = default;
-  // Their order.
+  // Orders joint moves role by role.
   friend std::strong_ordering operator<=>(const JointMove&, const JointMove&) = default;
-  // Within one process.
+  // A hash that is stable within one process only.
   std::size_t hash() const;
-  // Writes its text.
+  // Writes the moves in parentheses, in the order of the roles.
   friend std::ostream& operator<<(std::ostream& stream, const JointMove& joint);
 
  private:
@@ -135,9 +135,9 @@ class JointMove {
 class Position {
  public:
   std::vector<Term> fluents() const;  // in the order of Term
-  // Whether a fluent holds.
+  // True if the fluent holds in this position.
   bool holds(const Term& fluent) const;
-  // How many fluents hold.
+  // The number of fluents that hold.
   std::size_t size() const;
   std::string to_string() const;  // "(position (cell 1 1 bare) …)", which reads back
   std::size_t hash() const;       // good within one process only; for elsewhere there is `key`
@@ -146,9 +146,9 @@ class Position {
   // have the same key with a probability of 2^-128 (XXH3, 128 bits, of digest and fluents).
   // O(size of the position).
   std::string key() const;
-  // Whether they are equal.
+  // True if the same fluents hold in both.
   friend bool operator==(const Position& a, const Position& b);
-  // Writes its text.
+  // Writes the fluents that hold, as `to_string` does.
   friend std::ostream& operator<<(std::ostream& stream, const Position& position);
 
  private:
@@ -159,11 +159,11 @@ class Position {
 
 // Bounds on what rules may cost. Reaching one is an error that names the rule, never a crash.
 struct LoadOptions {
-  // Of a file, at most.
+  // The largest file that is read, in bytes.
   std::size_t file_bytes = 16u << 20;
-  // Of lists, at most.
+  // The deepest nesting of lists that is read.
   std::size_t nesting = 10'000;
-  // Different names, at most.
+  // The most different names that are read.
   std::size_t symbols = 1'000'000;
   std::size_t forms = 1'000'000;             // that the directives make
   std::uint64_t instances = 5'000'000;       // derived in one position
@@ -205,13 +205,13 @@ class Game {
   // Whether roles see percepts only, not each other's moves (the rules use `sees`).
   bool has_hidden_information() const;
 
-  // Where play starts.
+  // The position in which play starts.
   const Position& initial() const { return initial_; }
   // A position from its fluents. Fails with `unknown-fluent` if no rule makes one of them,
   // `too-large` if the rules cost too much there.
   Result<Position> position(const std::vector<Term>& fluents) const;
 
-  // Whether play is over.
+  // True if play is over in this position.
   bool terminal(const Position& position) const;
   // What the rules derive, at an end too; in the order of Term; empty if there is none.
   std::vector<Move> legal(const Position& position, const Role& role) const;
@@ -252,7 +252,7 @@ class Game {
 // A position of a file, with its name.
 struct NamedPosition {
   std::string name;  // empty if the form has none
-  // Of the game.
+  // The position itself.
   Position position;
 };
 
@@ -267,7 +267,7 @@ Result<std::vector<NamedPosition>> read_positions(const Game& game, const std::s
 // One of them: the only one, or the one of that name.
 Result<Position> read_position(const Game& game, const std::string& path,
                                const std::string& name = {}, const DrawingReader& reader = {});
-// The same from a text.
+// Reads positions from a text; `name` stands for the file in diagnostics.
 Result<std::vector<NamedPosition>> positions_from_text(const Game& game, std::string text,
                                                        const DrawingReader& reader = {});
 

@@ -18,39 +18,39 @@
 
 namespace orchard {
 
-// As a JSON document.
+// Diagnostics with their places, as a JSON array.
 std::string to_json(const Diagnostics& diagnostics);
-// As a JSON document.
+// A position: its fluents, whose turn it is, legal moves, goals if it is terminal.
 std::string to_json(const Game& game, const Position& position, std::uint64_t ply);
-// As a JSON document.
+// One step of a walk: the joint move and the position after it.
 std::string to_json(const Game& game, const WalkStep& step);
-// As a JSON document.
+// A question and the whole tree of its explanation.
 std::string to_json(const Question& question, const Explanation& explanation);
-// As a JSON document.
+// One answer of a review, with its evidence taken apart.
 std::string to_json(const Game& game, const Answer& answer);
-// As a JSON document.
+// A whole review: questions, claims, depths, use of the rules.
 std::string to_json(const Game& game, const Review& review);
-// As a JSON document.
+// The result of `find_position`, with its line of play.
 std::string to_json(const Game& game, const Sought& sought);
-// As a JSON document.
+// The results of cases, with each failed expectation.
 std::string to_json(const std::vector<CaseResult>& results);
-// As a JSON document.
+// A census, depth by depth.
 std::string to_json(const Census& census);
-// As a JSON document.
+// The statistics of random games.
 std::string to_json(const Game& game, const PlayoutStatistics& result);
-// As a JSON document.
+// The value of a position and the best moves in it.
 std::string to_json(const Game& game, const Position& position, const Solution& solution);
-// As a JSON document.
+// A series: the score of each seat and each player.
 std::string to_json(const Game& game, const SeriesOptions& options, const SeriesResult& result);
-// As a JSON document.
+// A round robin: every pairing and the ratings.
 std::string to_json(const SeriesOptions& options, const RoundRobinResult& result);
-// As a JSON document.
+// A learning curve, and the size of the table that was learnt.
 std::string to_json(const TokenTable& table, const LearningCurve& curve);
-// As a JSON document.
+// A learning curve, and the size of the table that was learnt.
 std::string to_json(const ValueTable& table, const LearningCurve& curve);
-// As a JSON document.
+// The size of a circuit and the time that making it took.
 std::string to_json(const CircuitStatistics& statistics);
-// As a JSON document.
+// The values that every argument can have.
 std::string to_json(const std::vector<ArgumentDomain>& domains);
 
 }  // namespace orchard

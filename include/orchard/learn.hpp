@@ -29,9 +29,9 @@ namespace orchard {
 struct TokenRules {
   std::int64_t initial = 3;  // of a move in a position met for the first time
   std::int64_t win = 1;      // gained by the last move after a win
-  // The same for a draw.
+  // Gained by the last move after a draw.
   std::int64_t draw = 0;
-  // The same for a loss.
+  // Gained by the last move after a loss; negative to take tokens away.
   std::int64_t loss = -1;
   // One row for positions that the rules do not tell apart (mirrored boards and the like).
   bool alike = true;
@@ -47,15 +47,15 @@ class TokenTable {
   // A table that has learnt nothing yet.
   TokenTable(const Game& game, Role role, TokenRules rules = {});
 
-  // That learns.
+  // The role that learns.
   const Role& role() const { return role_; }
-  // It learns by.
+  // The numbers of tokens that are given and taken.
   const TokenRules& rules() const { return rules_; }
   std::uint64_t games() const { return games_; }  // learnt from
 
-  // A position of the table.
+  // One position of the table.
   struct Entry {
-    // As it is kept.
+    // The position, or the one that stands for all symmetric ones.
     Position position;
     std::map<std::string, std::int64_t> tokens;  // by move
     // Every move has been lost: whatever is played here is bad, for all the table knows.
@@ -70,7 +70,7 @@ class TokenTable {
   // `other-table`.
   Diagnostics merge(const TokenTable& other);
 
-  // All of it.
+  // The whole table as a JSON document, for `from_json`.
   std::string to_json() const;
   // Fails with `bad-table`, or `other-table` if it is of other rules or another role.
   static Result<TokenTable> from_json(const Game& game, const std::string& text);
@@ -94,43 +94,43 @@ class TokenTable {
 std::unique_ptr<Opponent> token_player(std::shared_ptr<TokenTable> table, std::uint64_t seed,
                                        bool learning);
 
-// How a table learns.
+// How many games are played for learning, and against whom.
 struct LearnOptions {
-  // To learn from.
+  // The number of games to learn from.
   std::uint64_t games = 1000;
   std::uint64_t block = 100;  // games a point of the curve
-  // Of everything random.
+  // The seed of all random choices.
   std::uint64_t seed = 1;
   // After which a game is broken off.
   std::uint64_t plies = 10'000;
   std::map<std::string, std::string> against{};  // who plays the other roles; random if not named
   std::vector<Position> starts{};  // one is drawn for each game; the game's start if none
   std::uint64_t random_plies = 0;  // up to so many random plies before the learner begins
-  // Ends learning between two games.
+  // Limits of time and a stop token; learning ends between two games.
   Budget budget{};
 };
 
 // The games of one block of a learning curve.
 struct LearnBlock {
-  // In the block.
+  // The number of games in the block.
   std::uint64_t games = 0;
-  // Of them.
+  // The number of games that the learner won.
   std::uint64_t wins = 0;
-  // Of them.
+  // The number of games that were drawn.
   std::uint64_t draws = 0;
-  // Of them.
+  // The number of games that the learner lost.
   std::uint64_t losses = 0;
 };
 
 // How the results changed while a table learnt.
 struct LearningCurve {
-  // One behind the other.
+  // The blocks in the order in which they were played.
   std::vector<LearnBlock> blocks;
-  // Why it ended.
+  // Why learning ended.
   Ending ending = Ending::complete;
 };
 
-// Fails with what make_opponent says.
+// Plays games and learns from them. Fails with the diagnostics of make_opponent.
 Result<LearningCurve> learn(const Game& game, TokenTable& table, const LearnOptions& options);
 
 }  // namespace orchard

@@ -21,7 +21,7 @@
 
 namespace orchard {
 
-// How values are learnt.
+// The rates at which values are learnt.
 struct ValueRules {
   double step = 0.2;     // of an estimate towards what it was worth, above 0 to 1
   double explore = 0.1;  // share of moves tried at random while learning
@@ -36,15 +36,15 @@ class ValueTable {
   // A table that has learnt nothing yet.
   ValueTable(const Game& game, Role role, ValueRules rules = {});
 
-  // That learns.
+  // The role that learns.
   const Role& role() const { return role_; }
-  // It learns by.
+  // The rates at which it learns.
   const ValueRules& rules() const { return rules_; }
   std::uint64_t games() const { return games_; }  // learnt from
 
-  // A position of the table.
+  // One position of the table.
   struct Entry {
-    // As it is kept.
+    // The position, or the one that stands for all symmetric ones.
     Position position;
     std::map<std::string, double> values;  // by move
     // Every move has come to nothing: whatever is played here is bad, for all the table knows.
@@ -58,7 +58,7 @@ class ValueTable {
   // The mean of both where both know a move. Fails with `other-table`.
   Diagnostics merge(const ValueTable& other);
 
-  // All of it.
+  // The whole table as a JSON document, for `from_json`.
   std::string to_json() const;
   // Fails with `bad-table`, or `other-table` if it is of other rules or another role.
   static Result<ValueTable> from_json(const Game& game, const std::string& text);
@@ -80,7 +80,7 @@ class ValueTable {
 std::unique_ptr<Opponent> value_player(std::shared_ptr<ValueTable> table, std::uint64_t seed,
                                        bool learning);
 
-// Fails with what make_opponent says.
+// Plays games and learns from them. Fails with the diagnostics of make_opponent.
 Result<LearningCurve> learn(const Game& game, ValueTable& table, const LearnOptions& options);
 
 // Who plays by a table of either kind, given its text, without learning more.

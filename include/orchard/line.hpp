@@ -11,10 +11,10 @@ namespace orchard {
 // A line of play: positions, and the joint moves between them.
 struct Line {
   std::vector<Position> positions;  // one more than `joints`; the first is where it begins
-  // One fewer than positions.
+  // The joint moves; there is one fewer of them than of positions.
   std::vector<JointMove> joints;
 
-  // The last position.
+  // The position at the end of the line.
   const Position& last() const { return positions.back(); }
 };
 

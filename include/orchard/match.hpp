@@ -24,7 +24,7 @@ struct Outcome {
   std::vector<std::vector<Term>> values;  // by role
   // The roles (chance left out) with the highest value, if every role has exactly one integer.
   std::vector<Role> best;
-  // Whether one alone did best.
+  // True if exactly one role has the best goal.
   bool is_win() const { return best.size() == 1; }
 };
 // Who does best in a position, by the goals derived there.
@@ -37,15 +37,15 @@ std::string describe(const Game& game, const Outcome& outcome,
 
 // Wins, draws and losses of each role over several games.
 struct Score {
-  // The score of one player.
+  // The results of one player.
   struct Line {
-    // So many.
+    // The number of matches won.
     std::uint64_t wins = 0;
-    // So many.
+    // The number of matches drawn.
     std::uint64_t draws = 0;
-    // So many.
+    // The number of matches lost.
     std::uint64_t losses = 0;
-    // Whether they are equal.
+    // True if all numbers are equal.
     friend bool operator==(const Line&, const Line&) = default;
   };
   std::vector<Line> lines;  // by role
@@ -60,17 +60,17 @@ class Match {
   // From the start of the game, or from a position.
   explicit Match(Game game, std::optional<Position> start = {});
 
-  // That is played.
+  // The game that is played.
   const Game& game() const { return game_; }
-  // Where it stands.
+  // The current position.
   const Position& position() const { return positions_.back(); }
-  // Where it began.
+  // The position in which the match began.
   const Position& start() const { return positions_.front(); }
   // How many joint moves were made.
   std::uint64_t ply() const { return joints_.size(); }
-  // Made so far.
+  // The joint moves made so far, without those taken back.
   const std::vector<JointMove>& joints() const { return joints_; }
-  // How many.
+  // The positions so far: the start, and one after each joint move.
   const std::vector<Position>& positions() const { return positions_; }
 
   // Over: the position is terminal, or a role has no legal move.

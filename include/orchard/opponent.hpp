@@ -22,7 +22,7 @@ namespace orchard {
 
 // What an opponent may use to choose a move.
 struct Situation {
-  // That is played.
+  // The game that is played.
   const Game& game;
   const Role& role;  // the opponent's own
   // Where the game stands. With hidden information it is the true position too, for whoever runs
@@ -32,13 +32,13 @@ struct Situation {
   // How many joint moves were made.
   std::uint64_t ply = 0;
   std::optional<Position> last_position;  // before the last joint move; none at the start
-  // None at the start.
+  // The role's move in the ply before; empty at the start.
   std::optional<Move> own_last_move;
   const View* view = nullptr;  // what the role can know; null without hidden information
   // When the choice must be made, and whether somebody wants the match to end: for opponents that
   // think for long. Nothing forces them to look.
   std::optional<std::chrono::steady_clock::time_point> deadline{};
-  // Asks for an early choice.
+  // Asks the opponent to choose at once, with the best move it has found.
   std::stop_token stop{};
 };
 
@@ -46,7 +46,7 @@ struct Situation {
 class Opponent {
  public:
   virtual ~Opponent() = default;
-  // As results call it.
+  // The name of the opponent in results.
   virtual std::string name() const = 0;
   // One of `situation.legal`. Anything else is refused by the match and counts as a fault.
   virtual Move choose(const Situation& situation) = 0;

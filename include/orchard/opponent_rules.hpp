@@ -31,7 +31,7 @@ class OpponentRules {
   // Fails with what is wrong in the text, with `bad-preference` where it is no preference, and with
   // `too-many-instances` if the game has no circuit.
   static Result<OpponentRules> load(const Game& game, const std::string& path);
-  // The same from a text.
+  // Reads rules from a text; `name` stands for the file in diagnostics.
   static Result<OpponentRules> from_text(const Game& game, std::string text,
                                          std::string name = "an opponent's rules");
 

@@ -36,9 +36,9 @@ struct TextStyle {
 
 // How an SVG picture is drawn.
 struct SvgStyle {
-  // The surroundings of a picture.
+  // Light or dark surroundings.
   enum class Light { both, light, dark };  // both: as the reader's device asks for
-  // The surroundings.
+  // The surroundings that the colours are chosen for.
   Light light = Light::both;
   // As seen from the opposite side.
   bool turned = false;
@@ -48,17 +48,17 @@ struct SvgStyle {
 
 // A legal move and the number it is listed under.
 struct NumberedMove {
-  // That learns.
+  // The role that can make the move.
   Role role;
-  // Of the role.
+  // The move itself.
   Move move;
-  // In the list.
+  // Its number in the list of legal moves, counted from 1.
   std::size_t number = 0;
 };
 
 // A position to draw, and what is to be shown of it.
 struct PictureFrame {
-  // What is drawn.
+  // The position to draw.
   Position position;
   std::vector<NumberedMove> moves{};                // marked where they would be made
   std::vector<std::pair<Role, Term>> last_moves{};  // made in the last joint move
@@ -86,7 +86,7 @@ class Picture {
   // The same from a text; `name` is what diagnostics call it.
   static Result<Picture> from_text(const Game& game, std::string rules, std::string name);
 
-  // Slips in the drawing rules.
+  // Probable mistakes in the drawing rules.
   const Diagnostics& findings() const;
   // Whether there is a board to draw.
   bool has_board() const;

@@ -26,26 +26,26 @@ enum class Evaluation {
 // How many random games to play, and from where.
 struct PlayoutOptions {
   std::optional<std::uint64_t> games;  // how many; until the budget ends if not set
-  // Of everything random.
+  // The seed of all random choices.
   std::uint64_t seed = 1;
   std::uint64_t plies = 10'000;  // a longer game counts as unfinished
-  // To use.
+  // The number of threads to use.
   unsigned threads = 1;
-  // Who answers for the rules.
+  // The evaluator to use: the circuit, the reference evaluator, or whichever fits.
   Evaluation evaluation = Evaluation::automatic;
   std::optional<Position> from;  // the game's start if not set
   Budget budget;                 // `positions` counts the plies played
 };
 
-// What random games came to.
+// The statistics of a number of random games.
 struct PlayoutStatistics {
   std::uint64_t playouts = 0;    // games begun
   std::uint64_t plies = 0;       // played in all of them
   std::uint64_t unfinished = 0;  // reached the bound on plies
   std::uint64_t stuck = 0;       // some role had no legal move before the end
-  // It took so long.
+  // Seconds that the games took, by the clock.
   double seconds = 0;
-  // Why it ended.
+  // Why playing ended.
   Ending ending = Ending::complete;
   std::map<std::uint64_t, std::uint64_t> lengths;  // plies of a finished game → games
   // For each role, the mean number of legal moves over the positions in which it is to move.
@@ -64,11 +64,11 @@ Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& o
 
 // A position of a random game, as `random_walk` shows it.
 struct WalkStep {
-  // Its number.
+  // The number of the game, counted from 0.
   std::uint64_t game = 0;
   // How many joint moves were made.
   std::uint64_t ply = 0;
-  // Where it stands.
+  // The position after the step.
   Position position;
   std::vector<std::vector<Term>> sees;  // by role: percepts on entering; empty at ply 0
   std::optional<JointMove> joint;       // leads on; none at the last position
@@ -79,9 +79,9 @@ struct WalkStep {
 // Which random game to walk through.
 struct WalkOptions {
   std::uint64_t game = 0;  // which game of the seed
-  // Of everything random.
+  // The seed of all random choices.
   std::uint64_t seed = 1;
-  // At most.
+  // The most plies of a game.
   std::uint64_t plies = 10'000;
   // The start of the game if not set.
   std::optional<Position> from;

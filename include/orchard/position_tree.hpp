@@ -30,7 +30,7 @@ class PositionTree {
   using Row = std::vector<std::uint64_t>;    // a bit for each fluent; equal rows, equal positions
   using Joint = std::vector<std::uint32_t>;  // a move number for each role
 
-  // What stands in a position.
+  // What is known of one position.
   struct Node {
     bool over = false;  // an end, or a role has no legal move
     // By role, the goal value derived here as a share of 100, 0 to 1; 0.5 where it is not one.
@@ -39,19 +39,19 @@ class PositionTree {
   };
   // What one joint move leads to.
   struct Child {
-    // That leads there.
+    // The joint move that leads to the child, as one number for each role.
     Joint joint;
-    // The position.
+    // The child's position.
     Row row;
-    // What stands there.
+    // What is known of the child.
     Node node;
   };
 
   // Fails with `too-many-instances` and the like if the rules have no circuit.
   static Result<PositionTree> make(const Game& game);
-  // Takes over what another has.
+  // Moves a tree; the other must not be used afterwards.
   PositionTree(PositionTree&&) noexcept;
-  // Takes over what another has.
+  // Moves a tree; the other must not be used afterwards.
   PositionTree& operator=(PositionTree&&) noexcept;
   ~PositionTree();
 
@@ -60,14 +60,14 @@ class PositionTree {
   std::optional<Row> row(const Position& position) const;
   // Works the position out: for what a search comes to, not for what it goes through.
   Result<Position> position(const Row& row) const;
-  // The move of a number.
+  // The move of a role that has this number.
   Move move(const Role& role, std::uint32_t number) const;
   // The number of a move; none if it can never be legal.
   std::optional<std::uint32_t> number(const Role& role, const Move& move) const;
 
-  // What stands in a position.
+  // Computes what is known of a position.
   Node node(const Row& row);
-  // The same of many.
+  // Computes the same for many positions at once, which is far quicker.
   std::vector<Node> nodes(std::span<const Row> rows);
   // What one joint move makes of each position. O(positions / 512) passes.
   std::vector<Row> next(std::span<const Row> rows, std::span<const Joint> joints);

@@ -10,7 +10,7 @@
 
 namespace orchard {
 
-// A source of random numbers.
+// A source of random numbers that gives the same ones on every machine.
 class Random {
  public:
   // The same numbers for the same seed.

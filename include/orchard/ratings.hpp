@@ -18,7 +18,7 @@ struct Pairing {
   // The number of the other one.
   std::size_t second = 0;
   double first_better = 0;  // results, draws as half
-  // How many.
+  // The number of games; a drawn one counts half for each side.
   double games = 0;
 };
 
@@ -27,7 +27,7 @@ struct Rating {
   // 400 points more are odds of ten to one.
   double rating = 0;
   double least = 0;  // with 95 % certainty
-  // Of the interval.
+  // The upper end of the interval.
   double most = 0;
 };
 

@@ -21,16 +21,16 @@ namespace orchard {
 
 // A match as it is kept in a file.
 struct MatchRecord {
-  // Of the form of records.
+  // The version of the form of records that this library writes.
   static constexpr int version = 1;
 
   std::string game;   // name of the description
   std::string rules;  // digest
-  // In their order.
+  // The names of the roles, in the order of the rules.
   std::vector<std::string> roles;
   std::map<std::string, std::string> players;  // role → name of who plays it
   std::map<std::string, std::string> seats;    // role → kind of player, such as random
-  // Of everything random.
+  // The seed of all random choices in the match.
   std::uint64_t seed = 1;
   std::vector<Term> start;                // empty: the start of the game
   std::vector<std::vector<Term>> joints;  // by ply, in the order of the roles
@@ -44,7 +44,7 @@ MatchRecord record_of(const Match& match);
 std::string to_json_lines(const MatchRecord& record, const Match& match);
 // Reads a record. Fails with `cannot-read` and `bad-record`.
 Result<MatchRecord> read_record(const std::string& path);
-// The same from a text.
+// Reads a record from the text of its file.
 Result<MatchRecord> record_from_text(std::string json_lines);
 
 // The match again, every move checked. Fails with `record-mismatch` if the roles differ or a move

@@ -34,9 +34,9 @@ class [[nodiscard]] Result {
     std::get<1>(content_).add(std::move(diagnostic));
   }
 
-  // Whether there is a value.
+  // True if there is a value, false if there are diagnostics.
   bool ok() const { return content_.index() == 0; }
-  // The same.
+  // The same as `ok`.
   explicit operator bool() const { return ok(); }
 
   // The value; throws std::logic_error if there is none.
@@ -54,13 +54,13 @@ class [[nodiscard]] Result {
     require();
     return std::get<0>(content_);
   }
-  // As `value`.
+  // The same as `value`.
   const Value& operator*() const& { return value(); }
-  // As `value`.
+  // The same as `value`.
   Value& operator*() & { return value(); }
-  // As `value`.
+  // A pointer to `value`.
   const Value* operator->() const { return &value(); }
-  // As `value`.
+  // A pointer to `value`.
   Value* operator->() { return &value(); }
 
   // The value, or another one where there is none.

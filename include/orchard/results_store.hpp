@@ -24,13 +24,13 @@ class ResultsStore {
   // Makes the file if there is none. Fails with `cannot-store` (no such folder, no such format).
   static Result<ResultsStore> open(const std::string& path);
 
-  // The matches of one series.
+  // One stored series.
   struct Entry {
-    // The name of its description.
+    // The name of the description that was played.
     std::string game;
-    // Their names.
+    // The names of the players, in the order of their seats.
     std::vector<std::string> players;
-    // Kept so far.
+    // The number of matches stored so far.
     std::uint64_t matches = 0;
   };
   // The series there are, in the order of their beginning. Fails with `cannot-store`.

@@ -33,7 +33,7 @@ std::string_view name_of(Verdict verdict);
 
 // How far an answer reaches: what was looked at, or how it is known without looking.
 struct Reach {
-  // What an answer rests on.
+  // The kinds of evidence for how far an answer reaches.
   enum class Kind {
     stated,          // the finding says it all: a line of play, or the rules by themselves
     every_position,  // all reachable positions
@@ -42,7 +42,7 @@ struct Reach {
     random_games,    // positions of random games; nothing is known beyond
     proved,          // every reachable position, by induction over the plies
   };
-  // What it rests on.
+  // The kind of evidence.
   Kind kind = Kind::stated;
   std::uint64_t positions = 0;  // of every_position and depths
   std::uint64_t depth = 0;      // of depths
@@ -50,7 +50,7 @@ struct Reach {
 
   // "in all 662 reachable positions"; empty if stated.
   std::string text() const;
-  // Whether they are equal.
+  // True if all parts are equal.
   friend bool operator==(const Reach&, const Reach&) = default;
 };
 // The word that the command prints for it.
@@ -59,9 +59,9 @@ std::string_view name_of(Reach::Kind kind);
 // What a variable of a claim stands for.
 struct Choice {
   std::string variable;  // "?row"
-  // As a term.
+  // The value of the variable, as the text of a term.
   std::string value;
-  // Whether they are equal.
+  // True if all parts are equal.
   friend bool operator==(const Choice&, const Choice&) = default;
 };
 
@@ -74,22 +74,22 @@ struct Evidence {
   std::vector<Choice> choice{};            // of the claim's variables, of what was found
   std::optional<std::uint64_t> count{};    // positions in which it was found
   std::optional<std::uint64_t> of_ends{};  // then, if only ends count: ends there are
-  // How far it reaches.
+  // How far the answer reaches.
   Reach reach{};
   std::vector<std::string> remarks{};  // what is to be known beside
 
   // All of it as one sentence.
   std::string text() const;
-  // Whether they are equal.
+  // True if all parts are equal.
   friend bool operator==(const Evidence&, const Evidence&) = default;
 };
 
 // What was found out about a question or a claim.
 struct Answer {
   std::string id;  // of a question: "ends", "winnable:east"; of a claim: what its designer calls it
-  // What it comes to.
+  // The answer itself.
   Verdict verdict = Verdict::unknown;
-  // Why.
+  // What the answer rests on.
   Evidence evidence;
   std::optional<Line> line{};  // of play, to where it shows; a shortest one if it is a failure
   std::string line_title{};    // what the line leads to
@@ -99,27 +99,27 @@ struct Answer {
 
 // How many positions were first reached at a depth, and how many of them are ends.
 struct ReviewDepth {
-  // First reached there.
+  // The number of positions first reached at this depth.
   std::uint64_t positions = 0;
-  // Of them.
+  // The number of these positions that are terminal.
   std::uint64_t ends = 0;
 };
 
 // A rule's clause and whether it ever takes part.
 struct ClauseUse {
-  // Of the rule.
+  // The place of the rule.
   Place place;
-  // Whether it ever took part.
+  // True if the rule took part in some position.
   bool used = false;
 };
 
-// What a check found.
+// The result of a review: the answers, and how far the exploration went.
 struct Review {
-  // In the order of asking.
+  // The answers to the questions, in the order in which they are asked.
   std::vector<Answer> questions;
   // In the order of the file.
   std::vector<Answer> claims;
-  // From the start on.
+  // The counts for each depth, beginning with the start.
   std::vector<ReviewDepth> depths;
   // In the order of the rules.
   std::vector<ClauseUse> clauses;
@@ -131,9 +131,9 @@ struct Review {
   // Whether that is every reachable one.
   bool looked_at_all = false;
   std::uint64_t random_games = 0;  // looked at beside the explored positions
-  // Why exploring ended.
+  // Why the exploration ended.
   Ending ending = Ending::complete;
-  // It took so long.
+  // Seconds that the review took, by the clock.
   double seconds = 0;
   // Why nothing was asked, if so: the rules have no circuit (a limit was met, see
   // LoadOptions::circuit_clauses), so positions cannot be explored. Everything else is empty then.
@@ -154,7 +154,7 @@ struct ReviewOptions {
   // Whether one position of each class is kept that the rules do not tell apart (boards turned or
   // mirrored). Answers are about all positions either way; `automatic` does where there are many.
   enum class Symmetry { automatic, always, never };
-  // See above.
+  // Whether symmetric positions are explored once only; see `Symmetry`.
   Symmetry symmetry = Symmetry::automatic;
   std::uint64_t seed = 1;                    // of the random games
   std::optional<std::string> claims{};       // a file of claims
@@ -170,11 +170,11 @@ struct Sought {
   std::vector<std::string> unfit{};  // literals that nothing the rules can derive fits
   bool proved = false;               // there is none: not all were looked at, but it is proved
   bool shortest = true;  // not if it was met in a random game beyond the positions explored
-  // How many.
+  // The number of positions explored.
   std::uint64_t positions = 0;
-  // Why it ended.
+  // Why the exploration ended.
   Ending ending = Ending::complete;
-  // It took so long.
+  // Seconds that the search took, by the clock.
   double seconds = 0;
 };
 

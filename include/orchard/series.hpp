@@ -24,19 +24,19 @@ namespace orchard {
 
 // A share with the interval in which it lies with 95 % certainty (Wilson 1927).
 struct Share {
-  // Of successes.
+  // The share of successes, from 0 to 1.
   double share = 0;
-  // Of the interval.
+  // The lower end of the interval.
   double least = 0;
-  // Of the interval.
+  // The upper end of the interval.
   double most = 1;
 };
 // The interval of a share: so many successes of so many trials. Source: Wilson (1927).
 Share wilson(double successes, double trials);
 
-// A player of a series.
+// One player of a series.
 struct SeriesPlayer {
-  // As results call it.
+  // The name of the player in results.
   std::string name;
   std::string who;  // as of make_opponent
   // An opponent of one's own, instead of `who`; made anew for every match, from any thread.
@@ -49,12 +49,12 @@ struct SeriesPlayer {
 // Who plays how many matches, and how.
 struct SeriesOptions {
   std::vector<SeriesPlayer> players{};  // one for each role but chance
-  // How many.
+  // The number of matches to play.
   std::uint64_t games = 100;
-  // Of everything random.
+  // The seed of all random choices.
   std::uint64_t seed = 1;
   std::uint64_t plies = 10'000;  // a longer match counts as unfinished
-  // To use.
+  // The number of threads to use.
   unsigned threads = 1;
   // Players keep their seats; else they change after each match.
   bool fixed_seats = false;
@@ -68,18 +68,18 @@ struct SeriesOptions {
 
 // Sums over the matches of a player.
 struct SeriesTally {
-  // How many.
+  // The number of matches played.
   std::uint64_t games = 0;
   std::uint64_t wins = 0;   // alone with the highest value
   std::uint64_t draws = 0;  // with others
-  // So many.
+  // The number of matches lost.
   std::uint64_t losses = 0;
   double goals = 0;           // sum of the values, 0 to 100
   double seconds = 0;         // spent on moves with a choice
   std::uint64_t choices = 0;  // such moves
 };
 
-// What a series came to.
+// The result of a series.
 struct SeriesResult {
   // In the order of the players.
   std::vector<SeriesTally> by_player;
@@ -87,14 +87,14 @@ struct SeriesResult {
   // How often each player did better than each other one, draws as half.
   std::vector<std::vector<double>> better;
   std::map<std::uint64_t, std::uint64_t> lengths;  // plies → matches
-  // How many.
+  // The number of matches played.
   std::uint64_t games = 0;
-  // Of them, broken off.
+  // The number of matches that were broken off before their end.
   std::uint64_t unfinished = 0;
   std::uint64_t stored = 0;    // of the games, taken from the store
   std::uint64_t late = 0;      // of the forfeits, by a late move
   std::uint64_t forfeits = 0;  // an illegal or a late move ended the match: a loss for who made it
-  // Why it ended.
+  // Why the series ended.
   Ending ending = Ending::complete;
 };
 
@@ -111,17 +111,17 @@ struct RoundRobinResult {
   std::vector<Rating> ratings;
   // How often the first did better than the second, a draw as half.
   std::vector<std::vector<double>> better;
-  // How many.
+  // The number of matches played.
   std::uint64_t games = 0;
   // Of them, taken from the store.
   std::uint64_t stored = 0;
-  // Of them, broken off.
+  // The number of matches that were broken off before their end.
   std::uint64_t unfinished = 0;
   // Of them, ended by an illegal or a late move.
   std::uint64_t forfeits = 0;
   // Of these, by a late one.
   std::uint64_t late = 0;
-  // Why it ended.
+  // Why the round robin ended.
   Ending ending = Ending::complete;
 };
 // `options.players` has more players than the game has roles, and the game has two or more (else

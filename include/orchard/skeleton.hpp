@@ -10,7 +10,7 @@ namespace orchard {
 // One file of a new game.
 struct SkeletonFile {
   std::string name;  // "pots.gdl"
-  // What it holds.
+  // The text of the file.
   std::string text;
 };
 

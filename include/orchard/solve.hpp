@@ -31,13 +31,13 @@ namespace orchard {
 
 // How a game is solved, and what that may cost.
 struct SolveOptions {
-  // Ways of solving.
+  // The ways of solving.
   enum class Way {
     automatic,  // every position if the budget allows it, else by searching
     all,        // every position
     search,     // from the first position only
   };
-  // Which one.
+  // The way to use.
   Way way = Way::automatic;
   unsigned threads = 1;  // for finding the positions
   // The start of the game if not set.
@@ -47,9 +47,9 @@ struct SolveOptions {
   Budget budget{};
 };
 
-// A move of best play.
+// A move of best play, and what it leads to.
 struct GoodMove {
-  // Of the role.
+  // The move of the role.
   Move move;
   double share = 1;  // how often to make it; equally good moves share evenly
 };
@@ -62,9 +62,9 @@ class Solution {
   bool complete() const;
   // Why not: a budget, or positions that repeat.
   const std::string& reason() const;
-  // Why it ended.
+  // Why solving ended.
   Ending ending() const;
-  // Worked out, or looked at.
+  // The number of positions whose value was computed or looked up.
   std::uint64_t positions() const;
   // Whether it was searched from the first position, so that others have no value but those on the
   // line.
@@ -74,7 +74,7 @@ class Solution {
   bool assumes_selfish() const;
   // Whether values are what each role can make sure of, whatever the others do together.
   bool secures() const;
-  // Whether moves are mixed somewhere.
+  // True if best play chooses between moves at random in some position.
   bool mixes() const;
 
   // A role's value in a position that was worked out, 0 to 100; none elsewhere.

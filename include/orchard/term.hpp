@@ -27,9 +27,9 @@ class Term {
   struct Symbol {
     // Of a constant, function or variable.
     std::string name;
-    // How many arguments follow.
+    // The number of arguments that follow.
     std::uint32_t arity = 0;
-    // Itself included.
+    // The number of symbols of the subterm, this one included.
     std::uint32_t size = 1;
   };
 
@@ -38,39 +38,39 @@ class Term {
 
   // A constant or variable. `name` is one symbol of the language, in lower case.
   static Term constant(std::string_view name);
-  // A function with its arguments.
+  // Makes a function term with its arguments.
   static Term function(std::string_view name, const std::vector<Term>& arguments);
   // From symbols in prefix order with right arities and sizes.
   static Term from_symbols(std::vector<Symbol> symbols);
 
   // Of the constant, variable or function.
   const std::string& name() const { return symbol().name; }
-  // 0 for constants and variables.
+  // The number of arguments; 0 for constants and variables.
   std::size_t arity() const { return symbol().arity; }
-  // Whether it is one.
+  // True if the term is a variable.
   bool is_variable() const { return name().starts_with('?'); }
-  // Whether it is one.
+  // True if the term is a constant.
   bool is_constant() const { return arity() == 0 && !is_variable(); }
   // The value of a constant that is a decimal integer of up to 18 digits.
   std::optional<std::int64_t> number() const;
 
   // The arguments of a function term; O(arity).
   std::vector<Term> arguments() const;
-  // All symbols in prefix order.
+  // All symbols of the term, in prefix order.
   std::vector<Symbol> symbols() const;
-  // Whether it has no variable.
+  // True if the term contains no variable.
   bool is_ground() const;
 
-  // "(place 1 2)".
+  // The term in prefix syntax, such as "(place 1 2)".
   std::string to_string() const;
-  // Within one process.
+  // A hash that is stable within one process only.
   std::size_t hash() const;
 
-  // Whether they are equal.
+  // True if both terms are the same.
   friend bool operator==(const Term& a, const Term& b);
-  // Their order.
+  // Orders terms by their names and numbers, symbol by symbol.
   friend std::strong_ordering operator<=>(const Term& a, const Term& b);
-  // Writes its text.
+  // Writes the term in prefix syntax.
   friend std::ostream& operator<<(std::ostream& stream, const Term& term);
 
  private:

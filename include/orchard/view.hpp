@@ -28,10 +28,10 @@ namespace explore {
 class PossiblePasts;  // inner
 }
 
-// What one role knows.
+// What one role can know of the position, from its own moves and percepts.
 class View {
  public:
-  // Tracked exactly, at most.
+  // The most possible positions that are tracked exactly unless asked otherwise.
   static constexpr std::size_t usual_positions = 100'000;
 
   // What the role knows at a position that everybody knows: the start of the game if not set.
@@ -43,7 +43,7 @@ class View {
   // O(positions that fit · joint moves of the others in each).
   Diagnostics advance(const Position& position, const JointMove& joint);
 
-  // Whose view it is.
+  // The role whose view it is.
   const Role& role() const { return role_; }
   // Whether all positions that fit are known.
   bool exact() const { return exact_; }
@@ -58,9 +58,9 @@ class View {
 
   // A ply as the role knows it.
   struct Step {
-    // Of the role.
+    // The move that the role itself made.
     Term own_move;
-    // What it saw then.
+    // What the role perceived then.
     std::vector<Term> percepts;
   };
   // Everything the role did and saw, ply by ply.
