@@ -14,26 +14,27 @@ constexpr std::string_view description =
 ;   orchard show NAME.gdl            what it looks like
 ;   orchard play NAME.gdl            play it
 ;   orchard cases NAME.gdl           run the short tests in NAME.cases
-;   orchard check NAME.gdl           slips, every position, and the claims in NAME.claims
+;   orchard check NAME.gdl           look for mistakes, in the text and in every position
 
 ; Sizes: `--set rows=5` changes one from outside.
 (#let rows 3)
 (#let columns 3)
 
 ; The roles, in the order in which they are listed everywhere.
-(role first)
-(role second)
-(other first second)
-(other second first)
+(role amber)
+(role violet)
+(other amber violet)
+(other violet amber)
 
 ; The board.
 (#for ?row 1 rows (row ?row))
 (#for ?column 1 columns (column ?column))
 
-; What holds at the start. A fact that holds in a position is called a fluent.
-(#for ?row 1 rows
-  (#for ?column 1 columns (init (bed ?row ?column bare))))
-(init (turn first))
+; What holds at the start. A fact that can hold in a position is called a fluent.
+(<= (init (bed ?row ?column bare))
+    (row ?row)
+    (column ?column))
+(init (turn amber))
 
 ; Moves. In a game of turns the other role waits.
 (<= (legal ?who (plant ?row ?column))
@@ -72,30 +73,30 @@ constexpr std::string_view description =
 
 constexpr std::string_view cases = R"(; Short tests of NAME.gdl: orchard cases NAME.gdl
 
-(case "the first gardener begins"
+(case "amber begins"
   (start)
-  (expect (legal first (plant 1 1)) (legal second wait) (not terminal)))
+  (expect (legal amber (plant 1 1)) (legal violet wait) (not terminal)))
 
 (case "a planted bed stays planted"
   (start)
   (moves (plant 1 1) (plant 1 2))
-  (expect (true (bed 1 1 first)) (true (bed 1 2 second)))
-  (refused first (plant 1 2)))
+  (expect (true (bed 1 1 amber)) (true (bed 1 2 violet)))
+  (refused amber (plant 1 2)))
 
 (case "the bed in the middle wins"
   (start)
   (moves (plant 1 1) (plant 2 2))
-  (expect terminal (goal second 100) (goal first 0)))
+  (expect terminal (goal violet 100) (goal amber 0)))
 )";
 
 constexpr std::string_view claims =
     R"(; What must hold in every game of NAME.gdl: orchard check NAME.gdl
 
-(claim "nobody wins together with somebody else"
-  (never (and (wins first) (wins second))))
+(claim "there is never more than one winner"
+  (never (and (wins amber) (wins violet))))
 
-(claim "whoever begins can win"
-  (can-force first (wins first)))
+(claim "amber, who begins, can always win"
+  (can-force amber (wins amber)))
 )";
 
 constexpr std::string_view drawing =

@@ -159,7 +159,8 @@ std::vector<std::string> command_names() {
 // Why the word after `orchard` is not a command, if it is none.
 std::optional<Diagnostic> unknown_command(const std::vector<std::string>& words) {
   if (words.empty() || words[0].starts_with('-')) return std::nullopt;
-  const std::vector<std::string> names = command_names();
+  std::vector<std::string> names = command_names();
+  names.emplace_back("help");
   if (std::ranges::find(names, words[0]) != names.end()) return std::nullopt;
   const auto meant = most_similar(words[0], names);
   return plain_error("wrong-call", fmt::format("there is no command {}", words[0]),
@@ -188,10 +189,9 @@ std::optional<Diagnostic> unknown_option(const std::vector<std::string>& words) 
       others += fmt::format("{}{}", others.empty() ? "" : ", ", facts.name);
     }
     return plain_error("wrong-call", fmt::format("{} has no option --{}", command, name),
-                       meant ? fmt::format("did you mean --{}?", *meant)
-                       : !others.empty()
-                           ? fmt::format("it is an option of {}", others)
-                           : fmt::format("orchard help {} lists the options", command));
+                       !others.empty() ? fmt::format("it is an option of {}", others)
+                       : meant         ? fmt::format("did you mean --{}?", *meant)
+                               : fmt::format("orchard help {} lists the options", command));
   }
   return std::nullopt;
 }
@@ -208,12 +208,13 @@ Status wrong_call(const Call& call, const CLI::ParseError& fault,
   return report(call, *diagnostic);
 }
 
-// `help` and `help COMMAND` are --help.
+// `help` and `help COMMAND` are --help. Of `help` with a word that is no command nothing is left but
+// that word, which is then refused like any other.
 void put_help_into_its_form(std::vector<std::string>& words) {
   if (words.empty() || words[0] != "help") return;
   words.erase(words.begin());
   words.resize(std::min<std::size_t>(words.size(), 1));
-  words.emplace_back("--help");
+  if (!unknown_command(words)) words.emplace_back("--help");
 }
 
 int main_body(std::vector<std::string> words) {

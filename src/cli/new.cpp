@@ -18,7 +18,7 @@ Status new_game(const Call& call) {
     return std::isalnum(c) != 0 || c == '_' || c == '-';
   };
   if (name.empty() || !std::ranges::all_of(name, is_letter)) {
-    return report(call, plain_error("wrong-call", fmt::format("{} cannot name a game", call.game),
+    return report(call, plain_error("wrong-call", fmt::format("\"{}\" cannot be the name of a game", call.game),
                                     "use letters, digits, _ and -: orchard new pots"));
   }
   const std::vector<SkeletonFile> files = skeleton(name);

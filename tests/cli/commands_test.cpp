@@ -273,12 +273,12 @@ TEST(New, WritesAGameThatNothingIsWrongWith) {
     EXPECT_THAT(read_file(name + end), HasSubstr("pots"));
     EXPECT_THAT(read_file(name + end), Not(HasSubstr("NAME")));
   }
-  EXPECT_THAT(expect_done({"show", game}).out, HasSubstr("legal for first: 9"));
+  EXPECT_THAT(expect_done({"show", game}).out, HasSubstr("legal for amber:\n   1 (plant 1 1)"));
   EXPECT_EQ(expect_done({"cases", game}).err, "");
   const auto checked = expect_done({"check", game});
   EXPECT_THAT(checked.out, HasSubstr("no suspicious rules found"));
   EXPECT_THAT(checked.out, Not(HasSubstr("unknown")));
-  EXPECT_THAT(expect_done({"format", game}).out, HasSubstr("(role first)"));
+  EXPECT_THAT(expect_done({"format", game}).out, HasSubstr("(role amber)"));
   // With other sizes too.
   expect_done({"check", game, "--set", "rows=2", "--set", "columns=2", "--claims", "none"});
 
