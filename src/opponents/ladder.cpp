@@ -180,7 +180,7 @@ bool OpponentRules::judges() const {
   return inner_->judges();
 }
 const Diagnostics& OpponentRules::findings() const {
-  return inner_->extended().findings();
+  return inner_->findings();
 }
 
 std::optional<std::string> opponent_caveat(std::string_view who, const Game& game) {

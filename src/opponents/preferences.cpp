@@ -18,6 +18,26 @@ const rules::Clause* clause_of(const rules::Description& description, rules::Rel
   return nullptr;
 }
 
+// What looks like a slip in the rules; that nothing asks for `prefer` and `worth` is in their nature.
+Diagnostics slips_in(const Game& extended) {
+  const rules::Description& description = GameAccess::core(extended)->program().description();
+  std::vector<Place> asked;
+  for (const auto& [name, arity] : {std::pair("prefer", 3U), std::pair("worth", 2U)}) {
+    if (const auto relation = description.find(name, arity)) {
+      asked.push_back(description.tree().place(description.relation(*relation).first_use));
+    }
+  }
+  Diagnostics result;
+  for (const Diagnostic& finding : extended.findings()) {
+    const bool by_nature = std::ranges::any_of(asked, [&](const Place& place) {
+      return place.file == finding.place.file && place.line == finding.place.line &&
+             place.column == finding.place.column;
+    });
+    if (finding.code != "unused-relation" || !by_nature) result.add(finding);
+  }
+  return result;
+}
+
 }  // namespace
 
 Result<std::shared_ptr<const Preferences>> Preferences::make(const Game& game,
@@ -28,6 +48,7 @@ Result<std::shared_ptr<const Preferences>> Preferences::make(const Game& game,
   if (core.lanes() == nullptr) return core.lanes_fault();
   std::shared_ptr<Preferences> result(new Preferences(game, *extended));
   if (Diagnostics faults = result->read(); !faults.empty()) return faults;
+  result->findings_ = slips_in(*extended);
   return std::shared_ptr<const Preferences>(std::move(result));
 }
 

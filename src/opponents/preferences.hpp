@@ -23,6 +23,7 @@ class Preferences {
   const Game& game() const { return game_; }          // that they are of
   const Game& extended() const { return extended_; }  // with the rules
   const LaneGame& lanes() const { return *GameAccess::core(extended_)->lanes(); }
+  const Diagnostics& findings() const { return findings_; }  // what looks like a slip in them
   bool prefers() const { return prefers_; }
   bool judges() const { return judges_; }
 
@@ -44,6 +45,7 @@ class Preferences {
 
   Game game_;
   Game extended_;
+  Diagnostics findings_;
   bool prefers_ = false;
   bool judges_ = false;
   std::vector<Move> moves_;  // and where they hold

@@ -147,6 +147,11 @@ TEST(OpponentRules, WhatIsWrongIsToldWithItsPlace) {
   ASSERT_TRUE(slip.ok());
   EXPECT_THAT(slip->findings().render(), HasSubstr("corner_of_it"));
   const auto prefers = OpponentRules::from_text(game, "(prefer east (tie 1 1) 5)").value();
+  EXPECT_TRUE(prefers.findings().empty()) << prefers.findings().render();
+  const auto both = OpponentRules::from_text(
+      game, "(<= (prefer ?who (tie 1 1) 5) (role ?who)) (<= (worth ?who 50) (role ?who)) (spare 1)");
+  EXPECT_THAT(both.value().findings().render(), HasSubstr("`spare`"));
+  EXPECT_EQ(both.value().findings().items().size(), 1u) << both.value().findings().render();
   EXPECT_THAT(make_opponent("lookahead:2", 1, prefers).diagnostics().render(),
               HasSubstr("add rules for (worth ROLE VALUE)"));
   EXPECT_FALSE(make_opponent("careful", 1, prefers).ok());
