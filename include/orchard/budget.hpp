@@ -42,7 +42,7 @@ struct Progress {
 // the next time. The folder is made if it is not there.
 struct Checkpoint {
   // The folder in which the state is saved.
-  std::string folder;
+  std::string folder{};
   // The least number of seconds between two saves.
   double every_seconds = 30;
 };
@@ -50,14 +50,14 @@ struct Checkpoint {
 // What an operation may spend; what is not set has no bound.
 struct Budget {
   // The most time that may pass, by the clock; no limit if empty.
-  std::optional<double> seconds;
+  std::optional<double> seconds{};
   // What counts as one is said by the operation.
-  std::optional<std::uint64_t> positions;
-  std::optional<std::uint64_t> memory_bytes;  // for what the operation stores
+  std::optional<std::uint64_t> positions{};
+  std::optional<std::uint64_t> memory_bytes{};  // for what the operation stores
   // Ends the operation early, within a tenth of a second, with what was found so far.
-  std::stop_token stop;
+  std::stop_token stop{};
   std::function<void(const Progress&)> progress;  // called a few times a second, on its thread
-  std::optional<Checkpoint> checkpoint;           // of those that explore positions
+  std::optional<Checkpoint> checkpoint{};         // of those that explore positions
 };
 
 // Half of the memory of this machine, in bytes; nothing where that cannot be told.

@@ -56,7 +56,7 @@ struct CaseResult {
 
 // Limits and choices for running cases.
 struct CaseOptions {
-  std::string filter;  // only cases with this text in their name
+  std::string filter{};  // only cases with this text in their name
   // Reads boards that are drawn, (position (drawn "…") FLUENT…): of a Picture with the game's
   // drawing rules. Without one, boards are read as drawn without drawing rules.
   DrawingReader reader{};

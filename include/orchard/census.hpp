@@ -30,9 +30,9 @@ enum class CensusStore {
 
 // What to count, and how much memory and time may be used for it.
 struct CensusOptions {
-  std::optional<std::uint64_t> depth;          // plies from the start; no bound if not set
+  std::optional<std::uint64_t> depth{};        // plies from the start; no bound if not set
   bool sequences = false;                      // count joint-move sequences too
-  std::optional<Position> from;                // the game's start if not set
+  std::optional<Position> from{};              // the game's start if not set
   unsigned threads = 1;                        // what is counted does not depend on them
   CensusStore store = CensusStore::automatic;  // where keys are too long, plain all the same
   // Keys stand for positions that the rules do not tell apart; counted are positions all the same.
@@ -40,8 +40,8 @@ struct CensusOptions {
   // In runs, what is beyond half of the memory of the budget (of a half of the machine's, if it
   // says nothing) goes into files of this folder, which is made if it is not there; they have no
   // names, and are gone afterwards.
-  std::optional<std::string> files;
-  Budget budget;  // on keys, a number of positions ends it once a depth is counted to the end
+  std::optional<std::string> files{};
+  Budget budget{};  // on keys, a number of positions ends it once a depth is counted to the end
 };
 
 // The counts for one depth.

@@ -29,9 +29,9 @@ Syntax syntax_of(std::string_view file_name);
 
 // How a text is laid out, and what it may cost to read.
 struct FormatOptions {
-  std::optional<Syntax> to;                   // that of the text if not set
-  bool expand = false;                        // directives worked out, comments left out
-  std::map<std::string, std::int64_t> sizes;  // in place of the numbers of #let, when expanding
+  std::optional<Syntax> to{};                   // that of the text if not set
+  bool expand = false;                          // directives worked out, comments left out
+  std::map<std::string, std::int64_t> sizes{};  // in place of the numbers of #let, when expanding
   // The largest file that is read, in bytes.
   std::size_t file_bytes = 16u << 20;
   // The deepest nesting of lists that is read.

@@ -170,14 +170,14 @@ struct LoadOptions {
   std::uint64_t join_steps = 2'000'000'000;  // in one position
   // Of terms that the rules build, at most.
   std::uint32_t term_depth = 64;
-  // Clauses without variables that the rules may become for the circuit. If not set, as many as half
-  // of the machine's memory bears at 2500 bytes each (measured, the circuit included), 500 000 at
-  // least and 8 million at most.
+  // Clauses without variables that the rules may become for the circuit. If not set, as many as
+  // half of the machine's memory bears at 2500 bytes each (measured, the circuit included), 500 000
+  // at least and 8 million at most.
   std::optional<std::uint64_t> circuit_clauses{};
   // Asked for an end, the making of the circuit ends; the game has none then, for good.
   std::stop_token stop{};
   // In place of the numbers that the description gives its sizes: (#let rows 4).
-  std::map<std::string, std::int64_t> sizes;
+  std::map<std::string, std::int64_t> sizes{};
 };
 
 // A game: its rules, and all that follows from them.

@@ -25,7 +25,7 @@ enum class Evaluation {
 
 // How many random games to play, and from where.
 struct PlayoutOptions {
-  std::optional<std::uint64_t> games;  // how many; until the budget ends if not set
+  std::optional<std::uint64_t> games{};  // how many; until the budget ends if not set
   // The seed of all random choices.
   std::uint64_t seed = 1;
   std::uint64_t plies = 10'000;  // a longer game counts as unfinished
@@ -33,8 +33,8 @@ struct PlayoutOptions {
   unsigned threads = 1;
   // The evaluator to use: the circuit, the reference evaluator, or whichever fits.
   Evaluation evaluation = Evaluation::automatic;
-  std::optional<Position> from;  // the game's start if not set
-  Budget budget;                 // `positions` counts the plies played
+  std::optional<Position> from{};  // the game's start if not set
+  Budget budget{};                 // `positions` counts the plies played
 };
 
 // The statistics of a number of random games.
@@ -84,7 +84,7 @@ struct WalkOptions {
   // The most plies of a game.
   std::uint64_t plies = 10'000;
   // The start of the game if not set.
-  std::optional<Position> from;
+  std::optional<Position> from{};
 };
 
 // Calls `visit` for every position; it returns false to leave. True if the game was played to
