@@ -50,7 +50,7 @@ std::optional<Role> CaseReader::role(NodeIndex node) {
   if (found) return found;
   std::string names;
   for (const Role& role : game_.roles()) names += (names.empty() ? "" : ", ") + role.name();
-  error(node, fmt::format("{} is no role", text(node)), "the roles are " + names);
+  error(node, fmt::format("{} is not a role", text(node)), "the roles are " + names);
   return std::nullopt;
 }
 

@@ -34,7 +34,7 @@ void read_role_move(const Game& game, const Tree& tree, NodeIndex node, const st
   if (!role) {
     std::string names;
     for (const Role& known : game.roles()) names += (names.empty() ? "" : ", ") + known.name();
-    syntax::report(tree, parts[0], code, fmt::format("{} is no role", text_of(tree, parts[0])),
+    syntax::report(tree, parts[0], code, fmt::format("{} is not a role", text_of(tree, parts[0])),
                    "the roles are " + names, diagnostics);
   }
   auto move = term_of(tree, parts[1], diagnostics);

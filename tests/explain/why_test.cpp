@@ -338,7 +338,7 @@ TEST(Why, LinesAreRefusedAtThePlyThatCannotBePlayed) {
   };
   EXPECT_THAT(refusal("(tie 1 1) (tie 1 1)"), HasSubstr("ply 2: west cannot play (tie 1 1) here"));
   EXPECT_THAT(refusal("(north (tie 1 1))"), HasSubstr("ply 1"));
-  EXPECT_THAT(refusal("(joint (north (tie 1 1)))"), HasSubstr("north is no role"));
+  EXPECT_THAT(refusal("(joint (north (tie 1 1)))"), HasSubstr("north is not a role"));
   EXPECT_THAT(refusal("(tie 1 1"), HasSubstr("unclosed-parenthesis"));
 }
 

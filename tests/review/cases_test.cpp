@@ -67,7 +67,7 @@ TEST_F(Cases, SpeakOfBestPlay) {
   EXPECT_THAT(failures("(start) (value east)"), HasSubstr("write (value ROLE NUMBER)"));
   EXPECT_THAT(failures("(start) (wins-within east soon)"),
               HasSubstr("write (wins-within ROLE PLIES)"));
-  EXPECT_THAT(failures("(start) (best nobody (tie 1 1))"), HasSubstr("nobody is no role"));
+  EXPECT_THAT(failures("(start) (best nobody (tie 1 1))"), HasSubstr("nobody is not a role"));
 }
 
 TEST(CasesOfOtherGames, SayWhyBestPlayIsNotKnown) {
@@ -103,8 +103,8 @@ TEST_F(Cases, TellEveryFaultOfTheFile) {
   for (const char* part :
        {"t.cases:1:1: error: this case expects nothing", "t.cases:2:1: error: expected a case",
         "t.cases:3:11: error: this is not a part of a case",
-        "t.cases:4:29: error: the start of a case comes first",
-        "t.cases:5:24: error: north is no role", "t.cases:6:11: error: a role is missing",
+        "t.cases:4:29: error: a case has one start, and it comes first",
+        "t.cases:5:24: error: north is not a role", "t.cases:6:11: error: a role is missing",
         "t.cases:7:25: error: expected a role and its move",
         "t.cases:8:1: error: expected a case"}) {
     EXPECT_THAT(text, HasSubstr(part));

@@ -131,7 +131,7 @@ TEST(Claims, FreeVariablesAreTriedOutside) {
   const Game game = espalier();
   const Answer each = asked(game, "(possible (and (rival ?who ?other) (wins ?who)))");
   EXPECT_EQ(each.verdict, Verdict::holds);
-  EXPECT_THAT(each.evidence.text(), HasSubstr("holds for all 2 choices"));
+  EXPECT_THAT(each.evidence.text(), HasSubstr("holds somewhere for all 2 choices"));
   const Answer too_much = asked(game, "(always (not (true (square ?r ?c west))))");
   EXPECT_EQ(too_much.verdict, Verdict::fails);
   EXPECT_THAT(too_much.evidence.text(), HasSubstr("for ?r = 1, ?c = 2"));
@@ -414,8 +414,9 @@ TEST(Claims, MistakesAreToldWithTheirPlaceAndARemedy) {
   expect("(claim \"x\" (until terminal))", "until has another form", "(until FORMULA FORMULA)");
   expect("(claim \"x\" (always rom_left))", "no rule is about rom_left", "did you mean room_left?");
   expect("(claim \"x\" (always (wins east west)))", "wins takes 1 argument, not 2", "");
-  expect("(claim \"x\" (always (legal north ?m)))", "north is no role", "the roles are east, west");
-  expect("(claim \"x\" (can-force north terminal))", "north is no role that can force",
+  expect("(claim \"x\" (always (legal north ?m)))", "north is not a role",
+         "the roles are east, west");
+  expect("(claim \"x\" (can-force north terminal))", "north is not a role that can force",
          "name roles");
   expect("(claim \"x\" (always (next (turn east))))", "a formula cannot ask for next",
          "ask for true");

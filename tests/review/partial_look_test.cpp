@@ -17,9 +17,11 @@
 namespace orchard {
 namespace {
 
+using ::testing::AllOf;
 using testing::answer;
 using ::testing::HasSubstr;
 using testing::load;
+using ::testing::StartsWith;
 
 std::uint64_t positions_up_to(const Review& review, std::size_t depth) {
   std::uint64_t result = 0;
@@ -147,9 +149,9 @@ TEST(PartialLook, WhatIsHopedForIsProvedImpossible) {
   EXPECT_FALSE(review.complete());
   for (const char* id : {"both win", "two in turn"}) {
     EXPECT_EQ(answer(review, id).verdict, Verdict::fails);
-    EXPECT_THAT(
-        answer(review, id).evidence.text(),
-        HasSubstr("holds in no position, in every reachable position: proved by induction"));
+    EXPECT_THAT(answer(review, id).evidence.text(),
+                AllOf(StartsWith("never holds"),
+                      HasSubstr(", in every reachable position: proved by induction")));
   }
   EXPECT_EQ(answer(review, "the floor is taken").verdict, Verdict::holds);
   EXPECT_NE(answer(review, "full").verdict, Verdict::fails);

@@ -191,7 +191,7 @@ class LineConclusion {
           fmt::format("for example, after {}", plies_text(answer.line->joints.size()));
     } else if (!first && (exploration.looked_at_all() || findings_.never(watch))) {
       answer.verdict = Verdict::fails;
-      answer.evidence = {who() + " cannot force it: it holds in no position", goal.choice};
+      answer.evidence = {who() + " cannot force it: it never holds", goal.choice};
       answer.evidence.reach =
           exploration.looked_at_all() ? exploration.reach() : Reach{Reach::Kind::proved};
     }

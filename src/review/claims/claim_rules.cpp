@@ -146,7 +146,7 @@ bool ClaimRules::read_body(NodeIndex body, Claim& claim) {
     const auto role = game_.role(text_of(parts[i]));
     if (!role || role->is_chance()) {
       return error(parts[i],
-                   fmt::format("{} is no role that can force anything", text_of(parts[i])),
+                   fmt::format("{} is not a role that can force anything", text_of(parts[i])),
                    "name roles of the game before the formula");
     }
     claim.roles.push_back(role->index());
@@ -346,7 +346,7 @@ bool ClaimRules::check_role(NodeIndex node, const Term& role) {
   if (role.is_variable() || game_.role(role.to_string())) return true;
   std::string names;
   for (const Role& known : game_.roles()) names += (names.empty() ? "" : ", ") + known.name();
-  return error(node, fmt::format("{} is no role", role.to_string()), "the roles are " + names);
+  return error(node, fmt::format("{} is not a role", role.to_string()), "the roles are " + names);
 }
 
 bool ClaimRules::check_relation(NodeIndex node, const Term& atom) {

@@ -303,12 +303,12 @@ Answer ClaimSearch::possible() {
     const bool proved = !looked_at_all() && impossible != missing_.end();
     const std::size_t shown = proved ? *impossible : missing_.front();
     answer.verdict = proved || looked_at_all() ? Verdict::fails : Verdict::unknown;
-    evidence.finding = answer.verdict == Verdict::fails ? "holds in no position" : "was not met";
+    evidence.finding = answer.verdict == Verdict::fails ? "never holds" : "was not met";
     evidence.choice = instances_[shown].choice;
     evidence.reach = proved ? Reach{Reach::Kind::proved} : reach();
     if (missing_.size() > 1) {
       evidence.remarks.push_back(
-          fmt::format("nor {}for {}", proved ? "met " : "",
+          fmt::format("{} for {}", proved ? "not met" : "nor",
                       counted(missing_.size() - 1, "other choice", "other choices")));
     }
     return answer;
