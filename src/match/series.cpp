@@ -30,6 +30,9 @@ class SeriesRun {
   std::size_t player_at(std::uint64_t number, std::size_t seat) const {
     return options_.fixed_seats ? seat : (seat + number) % seats_.size();
   }
+  struct Seating;
+  Seating seated(std::uint64_t number) const;
+  JointMove chosen(Match& match, const Seating& seating, PlayedMatch& played) const;
   PlayedMatch play(std::uint64_t number) const;
   std::string key() const;
   static void compare(const PlayedMatch& played, SeriesResult& result);
@@ -56,72 +59,89 @@ Diagnostics SeriesRun::check() const {
   return faults;
 }
 
-PlayedMatch SeriesRun::play(std::uint64_t number) const {
-  Match match(game_, options_.from);
-  std::vector<std::unique_ptr<Opponent>> opponents(game_.roles().size());
-  std::vector<std::size_t> players(game_.roles().size(), seats_.size());
+// Who sits where in one match.
+struct SeriesRun::Seating {
+  std::vector<std::unique_ptr<Opponent>> opponents;  // by role
+  std::vector<std::size_t> players;                  // by role; as many as there are seats: chance
+};
+
+SeriesRun::Seating SeriesRun::seated(std::uint64_t number) const {
+  Seating seating;
+  seating.players.resize(game_.roles().size(), seats_.size());
+  const auto seed_of = [&](std::size_t role) {
+    return Random::stream(options_.seed, number * game_.roles().size() + role).below(~0ULL);
+  };
   for (const Role& role : game_.roles()) {
-    const std::uint64_t seed =
-        Random::stream(options_.seed, number * game_.roles().size() + role.index()).below(~0ULL);
-    opponents[role.index()] = random_opponent(seed);
+    seating.opponents.push_back(random_opponent(seed_of(role.index())));
   }
   for (std::size_t seat = 0; seat < seats_.size(); ++seat) {
     const std::size_t player = player_at(number, seat);
     const std::size_t role = seats_[seat].index();
-    players[role] = player;
-    const std::uint64_t seed =
-        Random::stream(options_.seed, number * game_.roles().size() + role).below(~0ULL);
     const SeriesPlayer& sitting = options_.players[player];
-    opponents[role] = sitting.make ? sitting.make(seed) : make_opponent(sitting.who, seed).value();
+    const std::uint64_t seed = seed_of(role);
+    seating.players[role] = player;
+    seating.opponents[role] =
+        sitting.make ? sitting.make(seed) : make_opponent(sitting.who, seed).value();
   }
+  return seating;
+}
+
+// The moves of one ply; choices, times and a forfeit are entered in `played`.
+JointMove SeriesRun::chosen(Match& match, const Seating& seating, PlayedMatch& played) const {
+  using std::chrono::duration;
+  using std::chrono::steady_clock;
+  JointMove joint;
+  for (const Role& role : game_.roles()) {
+    const std::vector<Move> legal = game_.legal(match.position(), role);
+    if (legal.size() == 1) {
+      joint.add(legal.front());
+      continue;
+    }
+    const auto begun = steady_clock::now();
+    Situation situation = match.situation(role, legal);
+    situation.stop = options_.budget.stop;
+    if (options_.move_seconds) {
+      situation.deadline = begun + std::chrono::duration_cast<steady_clock::duration>(
+                                       duration<double>(*options_.move_seconds));
+    }
+    const Move move = seating.opponents[role.index()]->choose(situation);
+    joint.add(move);
+    const std::size_t player = seating.players[role.index()];
+    if (player == seats_.size()) continue;  // chance
+    const double seconds = duration<double>(steady_clock::now() - begun).count();
+    played.seconds[player] += seconds;
+    ++played.choices[player];
+    // Of several that forfeit at once the first one does.
+    if (played.forfeited_by) continue;
+    played.late = options_.move_seconds && seconds > *options_.move_seconds;
+    if (played.late || std::ranges::find(legal, move) == legal.end()) {
+      played.forfeited_by = player;
+    }
+  }
+  return joint;
+}
+
+PlayedMatch SeriesRun::play(std::uint64_t number) const {
+  Match match(game_, options_.from);
+  const Seating seating = seated(number);
   PlayedMatch played;
   played.goals.resize(seats_.size());
   played.best.resize(seats_.size());
   played.seconds.resize(seats_.size());
   played.choices.resize(seats_.size());
   while (!match.over() && match.ply() < options_.plies && !played.forfeited_by) {
-    JointMove joint;
-    for (const Role& role : game_.roles()) {
-      const std::vector<Move> legal = game_.legal(match.position(), role);
-      if (legal.size() == 1) {
-        joint.add(legal.front());
-        continue;
-      }
-      const auto begun = std::chrono::steady_clock::now();
-      Situation situation = match.situation(role, legal);
-      situation.stop = options_.budget.stop;
-      if (options_.move_seconds) {
-        situation.deadline =
-            begun + std::chrono::duration_cast<std::chrono::steady_clock::duration>(
-                        std::chrono::duration<double>(*options_.move_seconds));
-      }
-      const Move move = opponents[role.index()]->choose(situation);
-      joint.add(move);
-      const std::size_t player = players[role.index()];
-      if (player == seats_.size()) continue;  // chance
-      const double seconds =
-          std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
-      played.seconds[player] += seconds;
-      ++played.choices[player];
-      // Of several that forfeit at once the first one does.
-      if (played.forfeited_by) continue;
-      played.late = options_.move_seconds && seconds > *options_.move_seconds;
-      if (played.late || std::ranges::find(legal, move) == legal.end()) {
-        played.forfeited_by = player;
-      }
-    }
+    const JointMove joint = chosen(match, seating, played);
     if (!played.forfeited_by) (void)match.play(joint);
   }
   played.plies = match.ply();
   played.finished = match.over();
   const Outcome outcome = outcome_of(game_, match.position());
-  for (std::size_t seat = 0; seat < seats_.size(); ++seat) {
-    const Role& role = seats_[seat];
-    const std::size_t player = players[role.index()];
+  for (const Role& role : seats_) {
+    const std::size_t player = seating.players[role.index()];
     played.goals[player] = game_.goal(match.position(), role).value_or(0);
     played.best[player] = std::ranges::find(outcome.best, role) != outcome.best.end();
     if (played.finished) {
-      opponents[role.index()]->match_ended(game_, role, match.position());
+      seating.opponents[role.index()]->match_ended(game_, role, match.position());
     }
   }
   return played;

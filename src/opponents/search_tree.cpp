@@ -397,21 +397,25 @@ std::uint32_t SearchTree::copy_place(const SearchTree& from, std::uint32_t at) {
   return number;
 }
 
-bool SearchTree::go_on_from(std::span<const std::uint64_t> row) {
-  if (places_.empty()) return false;
-  std::vector<std::vector<std::pair<std::uint64_t, std::uint32_t>>> joint_children(places_.size());
+SearchTree::JointChildren SearchTree::joint_children() const {
+  JointChildren children(places_.size());
   for (const auto& [key, number] : joint_numbers_) {
-    joint_children[key.first].emplace_back(key.second, number);
+    children[key.first].emplace_back(key.second, number);
   }
-  const auto each_child = [&](std::uint32_t at, const auto& visit) {
+  return children;
+}
+
+std::uint32_t SearchTree::find_near_root(std::span<const std::uint64_t> row,
+                                         const JointChildren& joint_children) const {
+  const auto add_children = [&](std::uint32_t at, std::vector<std::uint32_t>& children) {
     const Place& place = places_[at];
     if (place.kind == Kind::alone) {
       for (std::uint32_t i = 0; i < place.count; ++i) {
-        if (arms_[place.first + i].child != none) visit(arms_[place.first + i].child);
+        if (arms_[place.first + i].child != none) children.push_back(arms_[place.first + i].child);
       }
     } else if (place.kind == Kind::joint) {
       for (const auto& [choice, number] : joint_children[at]) {
-        if (joints_[number].child != none) visit(joints_[number].child);
+        if (joints_[number].child != none) children.push_back(joints_[number].child);
       }
     }
   };
@@ -424,19 +428,21 @@ bool SearchTree::go_on_from(std::span<const std::uint64_t> row) {
       const bool open = places_[at].kind == Kind::alone || places_[at].kind == Kind::joint;
       const auto here = std::span(rows_).subspan(at * shape_.words, shape_.words);
       if (open && std::ranges::equal(here, row)) found = at;
-      each_child(at, [&](std::uint32_t child) { next.push_back(child); });
+      add_children(at, next);
     }
     layer = std::move(next);
   }
-  if (found == none) return false;
+  return found;
+}
 
+SearchTree SearchTree::below(std::uint32_t root, const JointChildren& joint_children) const {
   SearchTree kept(shape_);
   struct Pending {
     std::uint32_t old = 0;
     std::uint32_t parent = none;  // new
     std::uint64_t choice = 0;
   };
-  std::vector<Pending> pending{{found, none, 0}};
+  std::vector<Pending> pending{{root, none, 0}};
   for (std::size_t i = 0; i < pending.size(); ++i) {
     const Pending now = pending[i];
     const std::uint32_t number = kept.copy_place(*this, now.old);
@@ -467,7 +473,15 @@ bool SearchTree::go_on_from(std::span<const std::uint64_t> row) {
       }
     }
   }
-  *this = std::move(kept);
+  return kept;
+}
+
+bool SearchTree::go_on_from(std::span<const std::uint64_t> row) {
+  if (places_.empty()) return false;
+  const JointChildren children = joint_children();
+  const std::uint32_t found = find_near_root(row, children);
+  if (found == none) return false;
+  *this = below(found, children);
   return true;
 }
 

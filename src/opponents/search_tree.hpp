@@ -80,6 +80,14 @@ class SearchTree {
 
  private:
   enum class Kind : std::uint8_t { fresh, end, alone, joint };
+  // By place, where several choose: each choice with the number of its joint.
+  using JointChildren = std::vector<std::vector<std::pair<std::uint64_t, std::uint32_t>>>;
+  JointChildren joint_children() const;
+  // The place of a position that is still open, a few plies below the root; `none` if not there.
+  std::uint32_t find_near_root(std::span<const std::uint64_t> row,
+                               const JointChildren& joint_children) const;
+  // A tree of its own of what follows from a place.
+  SearchTree below(std::uint32_t root, const JointChildren& joint_children) const;
   struct Place {
     std::uint32_t first = none;  // of its arms, or of its options
     std::uint32_t moves = none;  // alone: where the roles' moves stand; joint: where options begin

@@ -34,7 +34,13 @@ class KeyedCount {
   bool take_faults();
   Diagnostics cannot_keep(const std::string& reason) const;
   Diagnostics save(const Census& census);
+  Diagnostics save_if_wanted(const Census& census);
   void load(StateReader& saved, Census& census);
+  void begin();
+  void cut_to(std::uint64_t depth, Census& census) const;
+  // Counts what is left of a layer; false if it could not be done, for faults_ or the budget.
+  Result<bool> count_layer(bool last, Census& census);
+  BlockCounts leave_layer(Census& census);
 
   const KeyedGame& game_;
   KeyStore<words>& store_;
@@ -142,83 +148,107 @@ void KeyedCount<words>::load(StateReader& saved, Census& census) {
 }
 
 template <std::size_t words>
+void KeyedCount<words>::begin() {
+  const std::vector<std::uint64_t> key = game_.code().key(start_).value();
+  Key<words> start{};
+  std::ranges::copy(key, start.begin());
+  store_.begin(start);
+}
+
+// What a deeper count had saved, as a count to the depth that is asked for.
+template <std::size_t words>
+void KeyedCount<words>::cut_to(std::uint64_t depth, Census& census) const {
+  const std::size_t asked = depth + 1;
+  census.complete = finished_ && census.depths.size() <= asked;
+  if (census.depths.size() > asked) census.depths.resize(asked);
+  census.positions = 0;
+  for (const CensusDepth& row : census.depths) census.positions += row.positions;
+}
+
+template <std::size_t words>
+Diagnostics KeyedCount<words>::save_if_wanted(const Census& census) {
+  return options_.budget.checkpoint && !faults_.any() ? save(census) : Diagnostics{};
+}
+
+template <std::size_t words>
+Result<bool> KeyedCount<words>::count_layer(bool last, Census& census) {
+  if (!in_layer_) {
+    store_.enter_next_layer(crew_);
+    in_layer_ = true;
+  }
+  for (bool more = true; more;) {
+    more = store_.expand_some(crew_, depth_, !last, workers_);
+    if (take_faults()) return false;
+    if (more && !store_.is_full() && !stopwatch_.save_is_due()) continue;
+    store_.collect(crew_);
+    if (const auto reason = store_.problem()) return cannot_keep(*reason);
+    census.positions = positions();
+    census.peak_bytes = std::max(census.peak_bytes, store_.bytes());
+    census.peak_file_bytes = std::max(census.peak_file_bytes, store_.bytes_in_files());
+    if (plan_.most_keys && store_.reached() > *plan_.most_keys) {
+      faults_.outgrown_by = store_.reached();
+      return false;
+    }
+    if (const auto ending = over_budget()) {
+      census.ending = *ending;
+      census.positions = positions_of(store_.surely_reached());
+      // A last layer is not saved: its positions were counted without their successors.
+      if (Diagnostics problems = last ? Diagnostics{} : save_if_wanted(census); !problems.empty()) {
+        return problems;
+      }
+      return false;
+    }
+    if (stopwatch_.save_is_due() && !last) {
+      if (Diagnostics problems = save_if_wanted(census); !problems.empty()) return problems;
+    }
+  }
+  return true;
+}
+
+template <std::size_t words>
+BlockCounts KeyedCount<words>::leave_layer(Census& census) {
+  const BlockCounts layer = counts();
+  if (layer.positions > 0) {
+    census.depths.push_back({depth_, layer.positions, layer.terminal, layer.stuck, {}});
+  }
+  in_layer_ = false;
+  keys_done_ += layer.keys;
+  positions_done_ += layer.positions;
+  for (LayerWorker& worker : workers_) worker.counts = {};
+  census.positions = positions();
+  return layer;
+}
+
+template <std::size_t words>
 Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
   if (saved != nullptr) {
     load(*saved, census);
   } else {
-    const std::vector<std::uint64_t> key = game_.code().key(start_).value();
-    Key<words> start{};
-    std::ranges::copy(key, start.begin());
-    store_.begin(start);
+    begin();
   }
   census.positions = positions();
   census.complete = finished_;
-  if (options_.depth && depth_ > *options_.depth) {  // saved by a deeper count
-    const std::size_t asked = *options_.depth + 1;
-    census.complete = finished_ && census.depths.size() <= asked;
-    if (census.depths.size() > asked) census.depths.resize(asked);
-    census.positions = 0;
-    for (const CensusDepth& row : census.depths) census.positions += row.positions;
+  if (options_.depth && depth_ > *options_.depth) {
+    cut_to(*options_.depth, census);
     return faults_;
   }
-  const auto saved_now = [&] {
-    return options_.budget.checkpoint && !faults_.any() ? save(census) : Diagnostics{};
-  };
   for (; !finished_; ++depth_) {
-    if (!in_layer_) {
-      store_.enter_next_layer(crew_);
-      in_layer_ = true;
-    }
     const bool last = options_.depth && depth_ >= *options_.depth;
-    for (bool more = true; more;) {
-      more = store_.expand_some(crew_, depth_, !last, workers_);
-      if (take_faults()) return faults_;
-      if (more && !store_.is_full() && !stopwatch_.save_is_due()) continue;
-      store_.collect(crew_);
-      if (const auto reason = store_.problem()) return cannot_keep(*reason);
-      census.positions = positions();
-      census.peak_bytes = std::max(census.peak_bytes, store_.bytes());
-      census.peak_file_bytes = std::max(census.peak_file_bytes, store_.bytes_in_files());
-      if (plan_.most_keys && store_.reached() > *plan_.most_keys) {
-        faults_.outgrown_by = store_.reached();
-        return faults_;
-      }
-      if (const auto ending = over_budget()) {
-        census.ending = *ending;
-        census.positions = positions_of(store_.surely_reached());
-        // What a last layer counts is no part of what can be gone on from.
-        if (Diagnostics problems = last ? Diagnostics{} : saved_now(); !problems.empty()) {
-          return problems;
-        }
-        return faults_;
-      }
-      if (stopwatch_.save_is_due() && !last) {
-        if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
-      }
-    }
-    const BlockCounts layer = counts();
-    if (layer.positions > 0) {
-      census.depths.push_back({depth_, layer.positions, layer.terminal, layer.stuck, {}});
-    }
-    in_layer_ = false;
-    keys_done_ += layer.keys;
-    positions_done_ += layer.positions;
-    for (LayerWorker& worker : workers_) worker.counts = {};
-    census.positions = positions();
-    if (last) {
-      census.complete = !layer.open;
-      return faults_;
-    }
-    finished_ = !layer.open;
-    census.complete = finished_;
+    const Result<bool> counted = count_layer(last, census);
+    if (!counted) return counted.diagnostics();
+    if (!*counted) return faults_;
+    const BlockCounts layer = leave_layer(census);
+    finished_ = !last && !layer.open;
+    census.complete = !layer.open;
+    if (last) return faults_;
     if (!finished_ && options_.budget.positions && census.positions >= *options_.budget.positions) {
       ++depth_;
       census.ending = Ending::positions;
-      if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
+      if (Diagnostics problems = save_if_wanted(census); !problems.empty()) return problems;
       return faults_;
     }
   }
-  if (Diagnostics problems = saved_now(); !problems.empty()) return problems;
+  if (Diagnostics problems = save_if_wanted(census); !problems.empty()) return problems;
   return faults_;
 }
 

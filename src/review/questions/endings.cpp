@@ -141,6 +141,65 @@ bool a_game_is_open_to_the_last(Exploration& exploration) {
   return found;
 }
 
+// What the positions say of results that are settled before the end.
+struct Settling {
+  std::uint64_t standing = 0;            // positions with a choice and a settled result
+  Number first = 0;                      // the least of them; 0 if there is none
+  std::optional<std::uint32_t> soonest;  // fewest choices from an open result to an end
+};
+
+Settling settling_of(const Exploration& exploration, const EndOrder& order,
+                     std::span<const std::uint64_t> ahead) {
+  const StateSpace& space = exploration.space();
+  Settling result;
+  std::vector<std::uint32_t> to_end(space.classes(), 0);  // fewest choices on a line to an end
+  for (const Number c : order.order) {
+    const Number p = space.first_of(c);
+    if (space.kind(p) != StateSpace::Kind::open) continue;
+    to_end[c] = ~std::uint32_t{0};
+    for (const Number next : space.class_steps(c)) {
+      to_end[c] = std::min(to_end[c], to_end[next]);
+    }
+    bool chosen = false;
+    for (std::size_t role = 0; role < space.roles(); ++role) {
+      chosen = chosen || (space.choices(p, role) > 1 && !exploration.is_chance(role));
+    }
+    to_end[c] += chosen ? 1 : 0;
+    if (std::has_single_bit(ahead[c])) {
+      result.standing += chosen ? space.class_size(c) : 0;
+      if (chosen && (result.first == 0 || p < result.first)) result.first = p;
+    } else if (!result.soonest || to_end[c] < *result.soonest) {
+      result.soonest = to_end[c];
+    }
+  }
+  return result;
+}
+
+Answer settled(const Exploration& exploration, const Settling& found) {
+  const StateSpace& space = exploration.space();
+  constexpr std::uint32_t too_long = 3;  // choices, the one that settles it included
+  if (found.soonest && *found.soonest >= too_long && found.first != 0) {
+    Answer answer{
+        "settled",
+        Verdict::suspicious,
+        {fmt::format(
+            "after the result is settled somebody always has {} more choices to make, or more",
+            *found.soonest - 1)}};
+    answer.line = exploration.line_to(Exploration::Spot(found.first));
+    answer.line_title = fmt::format("after {} the result is settled, and play goes on",
+                                    plies_text(space.depth(found.first)));
+    return answer;
+  }
+  if (found.standing == 0) {
+    return {"settled", Verdict::holds, {"wherever somebody can choose, the result is still open"}};
+  }
+  const double share = static_cast<double>(found.standing) / static_cast<double>(space.positions());
+  Answer answer{"settled", Verdict::holds, {"the result can stay open until the last plies"}};
+  answer.evidence.remarks.push_back(fmt::format(
+      "in {:.0f} % of positions it is settled while somebody still has a choice", 100 * share));
+  return answer;
+}
+
 }  // namespace
 
 // The result stands in a position if only one outcome can come of it. Some of that is natural: the
@@ -149,7 +208,6 @@ bool a_game_is_open_to_the_last(Exploration& exploration) {
 Conclusion ask_settled(Watchlist&) {
   return [](Findings& findings) {
     Exploration& exploration = findings.exploration();
-    const StateSpace& space = exploration.space();
     if (!exploration.complete()) {
       if (a_game_is_open_to_the_last(exploration)) {
         return std::vector{Answer{"settled",
@@ -160,57 +218,13 @@ Conclusion ask_settled(Watchlist&) {
       return std::vector{Answer{"settled", Verdict::unknown, {"not every position was explored"}}};
     }
     const EndOrder& order = findings.facts().ends();
-    const std::vector<std::uint64_t> ahead = outcomes_ahead(space, order);
+    const std::vector<std::uint64_t> ahead = outcomes_ahead(exploration.space(), order);
     if (ahead.empty()) {
       return std::vector{Answer{"settled",
                                 Verdict::unknown,
                                 {"there are too many outcomes, or lines of play that never end"}}};
     }
-    std::uint64_t standing = 0;  // positions in which somebody can choose and the result stands
-    std::vector<std::uint32_t> to_end(space.classes(), 0);  // fewest choices on a line to an end
-    std::optional<std::uint32_t> soonest;                   // from a result still open to the end
-    Number first = 0;
-    for (const Number c : order.order) {
-      const Number p = space.first_of(c);
-      if (space.kind(p) != StateSpace::Kind::open) continue;
-      to_end[c] = ~std::uint32_t{0};
-      for (const Number next : space.class_steps(c)) {
-        to_end[c] = std::min(to_end[c], to_end[next]);
-      }
-      bool chosen = false;
-      for (std::size_t role = 0; role < space.roles(); ++role) {
-        chosen = chosen || (space.choices(p, role) > 1 && !exploration.is_chance(role));
-      }
-      to_end[c] += chosen ? 1 : 0;
-      if (std::has_single_bit(ahead[c])) {
-        standing += chosen ? space.class_size(c) : 0;
-        if (chosen && (first == 0 || p < first)) first = p;
-      } else if (!soonest || to_end[c] < *soonest) {
-        soonest = to_end[c];
-      }
-    }
-    constexpr std::uint32_t too_long = 3;  // choices, the one that settles it included
-    if (soonest && *soonest >= too_long && first != 0) {
-      Answer answer{
-          "settled",
-          Verdict::suspicious,
-          {fmt::format(
-              "after the result is settled somebody always has {} more choices to make, or more",
-              *soonest - 1)}};
-      answer.line = exploration.line_to(Exploration::Spot(first));
-      answer.line_title = fmt::format("after {} the result is settled, and play goes on",
-                                      plies_text(space.depth(first)));
-      return std::vector{answer};
-    }
-    if (standing == 0) {
-      return std::vector{Answer{
-          "settled", Verdict::holds, {"wherever somebody can choose, the result is still open"}}};
-    }
-    const double share = static_cast<double>(standing) / static_cast<double>(space.positions());
-    Answer answer{"settled", Verdict::holds, {"the result can stay open until the last plies"}};
-    answer.evidence.remarks.push_back(fmt::format(
-        "in {:.0f} % of positions it is settled while somebody still has a choice", 100 * share));
-    return std::vector{answer};
+    return std::vector{settled(exploration, settling_of(exploration, order, ahead))};
   };
 }
 
