@@ -21,6 +21,7 @@
 #include <vector>
 
 #include "orchard/budget.hpp"
+#include "orchard/learnt_rows.hpp"
 #include "orchard/match.hpp"
 
 namespace orchard {
@@ -37,10 +38,6 @@ struct TokenRules {
   bool alike = true;
 };
 
-namespace explore {
-class Likeness;  // inner
-}
-
 // What was learnt as tokens, by position and move.
 class TokenTable {
  public:
@@ -48,7 +45,7 @@ class TokenTable {
   TokenTable(const Game& game, Role role, TokenRules rules = {});
 
   // The role that learns.
-  const Role& role() const { return role_; }
+  const Role& role() const { return rows_.role(); }
   // The numbers of tokens that are given and taken.
   const TokenRules& rules() const { return rules_; }
   std::uint64_t games() const { return games_; }  // learnt from
@@ -77,16 +74,10 @@ class TokenTable {
 
  private:
   friend class TokenPlayer;
-  using Row = std::map<std::string, std::int64_t>;
-  Row& row(const Position& position, const std::vector<Move>& legal);  // as they are kept
-  void add(const Position& position, const std::string& move, std::int64_t tokens);
 
-  Game game_;
-  Role role_;
   TokenRules rules_;
   std::uint64_t games_ = 0;
-  std::shared_ptr<const explore::Likeness> likeness_;     // none if every position is for itself
-  std::map<std::string, std::pair<Position, Row>> rows_;  // by the text of the position
+  LearntRows<std::int64_t> rows_;
 };
 
 // Plays by the table; learns from every match it is told the end of, if `learning`. It shares the

@@ -37,7 +37,7 @@ class ValueTable {
   ValueTable(const Game& game, Role role, ValueRules rules = {});
 
   // The role that learns.
-  const Role& role() const { return role_; }
+  const Role& role() const { return rows_.role(); }
   // The rates at which it learns.
   const ValueRules& rules() const { return rules_; }
   std::uint64_t games() const { return games_; }  // learnt from
@@ -65,15 +65,10 @@ class ValueTable {
 
  private:
   friend class ValuePlayer;
-  using Row = std::map<std::string, double>;
-  Row& row(const Position& position, const std::vector<Move>& legal);  // as they are kept
 
-  Game game_;
-  Role role_;
   ValueRules rules_;
   std::uint64_t games_ = 0;
-  std::shared_ptr<const explore::Likeness> likeness_;     // none if every position is for itself
-  std::map<std::string, std::pair<Position, Row>> rows_;  // by the text of the position
+  LearntRows<double> rows_;
 };
 
 // Plays the best move of the table; learns from every match it is told the end of, if `learning`.

@@ -16,6 +16,7 @@
 #include "orchard/json.hpp"
 #include "orchard/learn.hpp"
 #include "orchard/learn_values.hpp"
+#include "orchard/learnt_rows.hpp"
 #include "orchard/line.hpp"
 #include "orchard/match.hpp"
 #include "orchard/opponent.hpp"

@@ -1,41 +1,33 @@
-// What learnt tables have in common: how positions are kept, and their files.
+// The files of learnt tables: a document with the rules, the role and what the kind of table adds,
+// and one entry a position.
 #pragma once
 
 #include <fmt/core.h>
 
-#include <map>
 #include <string>
 #include <utility>
 
 #include "base/json.hpp"
-#include "explore/symmetry/likeness.hpp"
-#include "game/lane_game.hpp"
-#include "orchard/game.hpp"
+#include "orchard/learnt_rows.hpp"
 
 namespace orchard::table_file {
 
-// Null if the game has no renamings.
-inline std::shared_ptr<const explore::Likeness> likeness_of(const Game& game, bool wanted) {
-  const LaneGame* const lanes = GameAccess::core(game)->lanes();
-  if (!wanted || lanes == nullptr) return nullptr;
-  using Shared = std::shared_ptr<const explore::Likeness>;
-  const Shared& likeness =
-      lanes->once<Shared>([&] { return std::make_shared<const explore::Likeness>(game); });
-  return likeness->renamings() > 0 ? likeness : nullptr;
-}
-
-// A position and moves in it as a table keeps them.
-inline explore::Likeness::Alike as_kept(const explore::Likeness* likeness, const Game& game,
-                                        const Position& position, const Role& role,
-                                        const std::vector<Move>& moves) {
-  return likeness == nullptr ? explore::Likeness::Alike{position, moves}
-                             : likeness->standing_for(game, position, role, moves);
-}
-
-inline Json fluents_of(const Position& position) {
-  Json fluents = Json::array();
-  for (const Term& fluent : position.fluents()) fluents.push_back(fluent.to_string());
-  return fluents;
+// `own`: what the kind of table adds. `name`: what it calls the numbers of a position.
+template <class Number>
+std::string text_of(const LearntRows<Number>& rows, std::uint64_t games, const Json& own,
+                    const char* name) {
+  Json document = {{"version", 1},
+                   {"rules", rows.game().digest()},
+                   {"role", rows.role().name()},
+                   {"games", games}};
+  document.update(own);
+  Json& positions = document["positions"] = Json::array();
+  for (const auto& [position, row] : rows.entries()) {
+    Json fluents = Json::array();
+    for (const Term& fluent : position.fluents()) fluents.push_back(fluent.to_string());
+    positions.push_back({{"position", std::move(fluents)}, {name, row}});
+  }
+  return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 
 // Thrown by read_rows where a position does not read; `read` gives it back.
@@ -43,10 +35,8 @@ struct BadPosition {
   Diagnostics diagnostics;
 };
 
-// The rows of a table: {"position": […], NAME: {move: number}}.
-template <class Row>
-void read_rows(const Game& game, const Json& document, const char* name,
-               std::map<std::string, std::pair<Position, Row>>& rows) {
+template <class Number>
+void read_rows(const Json& document, const char* name, LearntRows<Number>& rows) {
   for (const Json& entry : document.at("positions")) {
     std::vector<Term> fluents;
     for (const Json& fluent : entry.at("position")) {
@@ -54,9 +44,9 @@ void read_rows(const Game& game, const Json& document, const char* name,
       if (!term) throw BadPosition{term.diagnostics()};
       fluents.push_back(*term);
     }
-    const auto position = game.position(fluents);
+    const auto position = rows.game().position(fluents);
     if (!position) throw BadPosition{position.diagnostics()};
-    rows.emplace(position->to_string(), std::pair(*position, entry.at(name).get<Row>()));
+    rows.put(*position, entry.at(name).get<typename LearntRows<Number>::Row>());
   }
 }
 

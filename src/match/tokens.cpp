@@ -15,71 +15,40 @@ bool TokenTable::Entry::is_hopeless() const {
 }
 
 TokenTable::TokenTable(const Game& game, Role role, TokenRules rules)
-    : game_(game),
-      role_(std::move(role)),
-      rules_(rules),
-      likeness_(table_file::likeness_of(game, rules.alike)) {}
-
-TokenTable::Row& TokenTable::row(const Position& position, const std::vector<Move>& legal) {
-  const auto [known, is_new] = rows_.try_emplace(position.to_string(), std::pair(position, Row{}));
-  if (is_new) {
-    for (const Move& move : legal) known->second.second[move.to_string()] = rules_.initial;
-  }
-  return known->second.second;
-}
-
-void TokenTable::add(const Position& position, const std::string& move, std::int64_t tokens) {
-  const auto known = rows_.find(position.to_string());
-  if (known == rows_.end()) return;
-  std::int64_t& have = known->second.second[move];
-  have = std::max<std::int64_t>(0, have + tokens);
-}
+    : rules_(rules), rows_(game, std::move(role), rules.initial, rules.alike) {}
 
 std::vector<TokenTable::Entry> TokenTable::entries() const {
   std::vector<Entry> result;
-  for (const auto& [text, row] : rows_) result.push_back({row.first, row.second});
+  for (auto& [position, row] : rows_.entries()) result.push_back({position, row});
   return result;
 }
 
 std::int64_t TokenTable::tokens(const Position& position, const Move& move) const {
-  const auto kept = table_file::as_kept(likeness_.get(), game_, position, role_, {move});
-  const auto known = rows_.find(kept.position.to_string());
-  if (known == rows_.end()) return rules_.initial;
-  const auto found = known->second.second.find(kept.moves.front().to_string());
-  return found == known->second.second.end() ? 0 : found->second;
+  return rows_.number(position, move, 0);
 }
 
 Diagnostics TokenTable::merge(const TokenTable& other) {
   Diagnostics faults;
-  if (other.role_ != role_ || other.game_.digest() != game_.digest() ||
+  if (other.role() != role() || other.rows_.game().digest() != rows_.game().digest() ||
       other.rules_.initial != rules_.initial || other.rules_.alike != rules_.alike) {
     faults.add(plain_error("other-table", "the tables are of different rules, roles or beginnings",
                            "merge tables that were learnt alike"));
     return faults;
   }
-  for (const auto& [text, row] : other.rows_) {
-    const auto [known, is_new] = rows_.try_emplace(text, row);
-    if (is_new) continue;
-    for (const auto& [move, tokens] : row.second) {
-      std::int64_t& have = known->second.second[move];
-      have = std::max<std::int64_t>(0, have + tokens - rules_.initial);
-    }
-  }
+  rows_.merge(other.rows_, [&](std::int64_t own, std::int64_t others) {
+    return std::max<std::int64_t>(0, own + others - rules_.initial);
+  });
   games_ += other.games_;
   return faults;
 }
 
 std::string TokenTable::to_json() const {
-  Json positions = Json::array();
-  for (const auto& [text, row] : rows_) {
-    positions.push_back({{"position", table_file::fluents_of(row.first)}, {"tokens", row.second}});
-  }
-  const Json document = {
-      {"version", 1},          {"rules", game_.digest()},   {"role", role_.name()},
-      {"games", games_},       {"initial", rules_.initial}, {"win", rules_.win},
-      {"draw", rules_.draw},   {"loss", rules_.loss},       {"alike", rules_.alike},
-      {"positions", positions}};
-  return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+  const Json own = {{"initial", rules_.initial},
+                    {"win", rules_.win},
+                    {"draw", rules_.draw},
+                    {"loss", rules_.loss},
+                    {"alike", rules_.alike}};
+  return table_file::text_of(rows_, games_, own, "tokens");
 }
 
 Result<TokenTable> TokenTable::from_json(const Game& game, const std::string& text) {
@@ -90,7 +59,7 @@ Result<TokenTable> TokenTable::from_json(const Game& game, const std::string& te
          document.at("draw").get<std::int64_t>(), document.at("loss").get<std::int64_t>(),
          document.value("alike", false)});
     table.games_ = document.at("games").get<std::uint64_t>();
-    table_file::read_rows<Row>(game, document, "tokens", table.rows_);
+    table_file::read_rows(document, "tokens", table.rows_);
     return table;
   });
 }
@@ -105,9 +74,8 @@ class TokenPlayer : public Opponent {
     if (at.ply < last_ply_) chosen_.clear();  // another match, or moves were taken back
     last_ply_ = at.ply;
     if (at.legal.size() == 1) return at.legal.front();
-    const auto kept =
-        table_file::as_kept(table_->likeness_.get(), at.game, at.position, at.role, at.legal);
-    TokenTable::Row& row = table_->row(kept.position, kept.moves);
+    const auto kept = table_->rows_.as_kept(at.position, at.legal);
+    const auto& row = table_->rows_.row(kept);
     std::vector<std::uint64_t> tokens;
     std::uint64_t all = 0;
     for (const Move& move : kept.moves) {
@@ -119,7 +87,7 @@ class TokenPlayer : public Opponent {
     if (all == 0) {
       // Nothing is left here: the move that led here was bad too, and what comes now is chance.
       if (learning_ && !hopeless_ && !chosen_.empty()) {
-        table_->add(chosen_.back().first, chosen_.back().second, -1);
+        add_to_last(-1);
       }
       hopeless_ = true;
     }
@@ -144,9 +112,7 @@ class TokenPlayer : public Opponent {
       const bool alone = game.roles().size() == 1;
       const bool won = alone ? game.goal(last, role) == 100 : best && outcome.is_win();
       const std::int64_t gained = won ? rules.win : best && !alone ? rules.draw : rules.loss;
-      if (!chosen_.empty() && !hopeless_) {
-        table_->add(chosen_.back().first, chosen_.back().second, gained);
-      }
+      if (!chosen_.empty() && !hopeless_) add_to_last(gained);
     }
     chosen_.clear();
     hopeless_ = false;
@@ -154,6 +120,15 @@ class TokenPlayer : public Opponent {
   }
 
  private:
+  // To the move chosen last. A row that somebody else took away is left alone.
+  void add_to_last(std::int64_t tokens) {
+    const auto& [position, move] = chosen_.back();
+    auto* const row = table_->rows_.find(position);
+    if (row == nullptr) return;
+    std::int64_t& have = (*row)[move];
+    have = std::max<std::int64_t>(0, have + tokens);
+  }
+
   std::shared_ptr<TokenTable> table_;
   Random random_;
   bool learning_;

@@ -16,69 +16,38 @@ bool ValueTable::Entry::is_hopeless() const {
 }
 
 ValueTable::ValueTable(const Game& game, Role role, ValueRules rules)
-    : game_(game),
-      role_(std::move(role)),
-      rules_(rules),
-      likeness_(table_file::likeness_of(game, rules.alike)) {}
-
-ValueTable::Row& ValueTable::row(const Position& position, const std::vector<Move>& legal) {
-  const auto [known, is_new] = rows_.try_emplace(position.to_string(), std::pair(position, Row{}));
-  if (is_new) {
-    for (const Move& move : legal) known->second.second[move.to_string()] = rules_.initial;
-  }
-  return known->second.second;
-}
+    : rules_(rules), rows_(game, std::move(role), rules.initial, rules.alike) {}
 
 std::vector<ValueTable::Entry> ValueTable::entries() const {
   std::vector<Entry> result;
-  for (const auto& [text, row] : rows_) result.push_back({row.first, row.second});
+  for (auto& [position, row] : rows_.entries()) result.push_back({position, row});
   return result;
 }
 
 double ValueTable::value(const Position& position, const Move& move) const {
-  const auto kept = table_file::as_kept(likeness_.get(), game_, position, role_, {move});
-  const auto known = rows_.find(kept.position.to_string());
-  if (known == rows_.end()) return rules_.initial;
-  const auto found = known->second.second.find(kept.moves.front().to_string());
-  return found == known->second.second.end() ? rules_.initial : found->second;
+  return rows_.number(position, move, rules_.initial);
 }
 
 Diagnostics ValueTable::merge(const ValueTable& other) {
   Diagnostics faults;
-  if (other.role_ != role_ || other.game_.digest() != game_.digest() ||
+  if (other.role() != role() || other.rows_.game().digest() != rows_.game().digest() ||
       other.rules_.alike != rules_.alike) {
     faults.add(plain_error("other-table", "the tables are of different rules or roles",
                            "merge tables that were learnt alike"));
     return faults;
   }
-  for (const auto& [text, row] : other.rows_) {
-    const auto [known, is_new] = rows_.try_emplace(text, row);
-    if (is_new) continue;
-    for (const auto& [move, value] : row.second) {
-      const auto [have, is_new_move] = known->second.second.try_emplace(move, value);
-      if (!is_new_move) have->second = (have->second + value) / 2;
-    }
-  }
+  rows_.merge(other.rows_, [](double own, double others) { return (own + others) / 2; });
   games_ += other.games_;
   return faults;
 }
 
 std::string ValueTable::to_json() const {
-  Json positions = Json::array();
-  for (const auto& [text, row] : rows_) {
-    positions.push_back({{"position", table_file::fluents_of(row.first)}, {"values", row.second}});
-  }
-  const Json document = {{"version", 1},
-                         {"kind", "values"},
-                         {"rules", game_.digest()},
-                         {"role", role_.name()},
-                         {"games", games_},
-                         {"step", rules_.step},
-                         {"explore", rules_.explore},
-                         {"initial", rules_.initial},
-                         {"alike", rules_.alike},
-                         {"positions", positions}};
-  return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+  const Json own = {{"kind", "values"},
+                    {"step", rules_.step},
+                    {"explore", rules_.explore},
+                    {"initial", rules_.initial},
+                    {"alike", rules_.alike}};
+  return table_file::text_of(rows_, games_, own, "values");
 }
 
 Result<ValueTable> ValueTable::from_json(const Game& game, const std::string& text) {
@@ -87,7 +56,7 @@ Result<ValueTable> ValueTable::from_json(const Game& game, const std::string& te
                      {document.at("step").get<double>(), document.at("explore").get<double>(),
                       document.at("initial").get<double>(), document.value("alike", false)});
     table.games_ = document.at("games").get<std::uint64_t>();
-    table_file::read_rows<Row>(game, document, "values", table.rows_);
+    table_file::read_rows(document, "values", table.rows_);
     return table;
   });
 }
@@ -102,9 +71,8 @@ class ValuePlayer : public Opponent {
     if (at.ply < last_ply_) chosen_.clear();  // another match, or moves were taken back
     last_ply_ = at.ply;
     if (at.legal.size() == 1) return at.legal.front();
-    const auto kept =
-        table_file::as_kept(table_->likeness_.get(), at.game, at.position, at.role, at.legal);
-    const ValueTable::Row& row = table_->row(kept.position, kept.moves);
+    const auto kept = table_->rows_.as_kept(at.position, at.legal);
+    const auto& row = table_->rows_.row(kept);
     std::vector<std::size_t> best;
     double most = -1;
     for (std::size_t i = 0; i < at.legal.size(); ++i) {
@@ -129,7 +97,7 @@ class ValuePlayer : public Opponent {
       ++table_->games_;
       double worth = std::clamp(game.goal(last, role).value_or(0) / 100.0, 0.0, 1.0);
       for (std::size_t i = chosen_.size(); i-- > 0;) {
-        ValueTable::Row& row = table_->rows_.at(chosen_[i].first.to_string()).second;
+        auto& row = *table_->rows_.find(chosen_[i].first);
         double& value = row[chosen_[i].second];
         value += table_->rules().step * (worth - value);
         worth = 0;
