@@ -1,4 +1,4 @@
-// Slips of the pen: what is legal and almost surely not meant.
+// Probable mistakes: what the language allows and the designer almost surely did not mean.
 //
 // Suspicious: undefined-relation, impossible-condition (a name that never stands there),
 // idle-condition (the same, negated), disjoint-places (a variable for which no value fits),

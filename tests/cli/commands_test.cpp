@@ -2,9 +2,11 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <fstream>
 #include <nlohmann/json.hpp>
 #include <sstream>
 
+#include "base/option_table.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 

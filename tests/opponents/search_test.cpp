@@ -309,7 +309,7 @@ TEST(TreeSearch, GoesOnWhereThereIsNoMoreRoom) {
   const Game game = load("silo");
   const auto tree = GameTree::make(game);
   constexpr std::size_t few_bytes = 20'000;
-  TreeSearch search(tree->lanes(), few_bytes);
+  TreeSearch search(tree->lanes(), nullptr, few_bytes);
   Random random(9);
   SearchLimit limit;
   limit.playouts = 20'000;

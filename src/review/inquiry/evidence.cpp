@@ -25,20 +25,20 @@ std::string_view name_of(Reach::Kind kind) {
 
 namespace {
 
-// `in`: what leads up to it, such as "in all".
-std::string reach_text(const Reach& reach, std::string_view in) {
+// `in_all`: what stands before the number of positions, "in all" or "in 3 of the".
+std::string reach_text(const Reach& reach, std::string_view in_all = "in all") {
   const std::string_view moves = reach.joint_moves ? " and every joint move" : "";
   switch (reach.kind) {
     case Reach::Kind::stated:
       break;
     case Reach::Kind::every_position:
       return reach.positions == 1
-                 ? fmt::format("{} the only reachable position{}", in, moves)
-                 : fmt::format("{} all {} reachable positions{}", in, reach.positions, moves);
+                 ? fmt::format("in the only reachable position{}", moves)
+                 : fmt::format("{} {} reachable positions{}", in_all, reach.positions, moves);
     case Reach::Kind::depths:
       return reach.depth == 0
-                 ? fmt::format("{} the start{}; unknown beyond", in == "in" ? "at" : in, moves)
-                 : fmt::format("{} all {} positions up to depth {}{}; unknown beyond", in,
+                 ? fmt::format("at the start{}; unknown beyond", moves)
+                 : fmt::format("{} {} positions up to depth {}{}; unknown beyond", in_all,
                                reach.positions, reach.depth, moves);
     case Reach::Kind::some_positions:
       return "in the positions explored; unknown beyond";
@@ -61,7 +61,7 @@ std::string text_of(const std::vector<Choice>& choice) {
 }
 
 std::string Reach::text() const {
-  return reach_text(*this, "in");
+  return reach_text(*this);
 }
 
 std::string Evidence::text() const {
@@ -79,7 +79,7 @@ std::string Evidence::text() const {
   } else if (several && looked && reach.joint_moves) {
     add(fmt::format("{} times", *count));
   } else if (several && looked) {
-    add(reach_text(reach, fmt::format("in {} of", *count)));
+    add(reach_text(reach, fmt::format("in {} of the", *count)));
     for (const std::string& remark : remarks) text += "; " + remark;
     return text;
   } else if (several) {
