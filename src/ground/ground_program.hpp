@@ -7,7 +7,7 @@
 // safe to share between threads.
 //
 // Where that has no end or is too much, `base` and `input` can guide: what they do not declare is
-// not gone on from. It is not dropped silently either: the atoms that would make it are listed, and
+// left out. It is not dropped silently: the atoms that would make it are listed, and
 // wherever one of them holds, what is missing may matter.
 #pragma once
 

@@ -64,7 +64,7 @@ void LeafWorker::read_positions(std::span<const std::uint64_t> rows, std::size_t
 }
 
 // Each leaf's first move of the only role with a choice, then each one's second, and so on: all
-// leaves are gone on from at once.
+// leaves are continued at once.
 void LeafWorker::look_for_ends(Leaves& leaves) {
   std::vector<std::uint32_t> open;  // leaves whose chooser has more moves
   std::vector<std::uint64_t> rows;

@@ -1,7 +1,7 @@
 // A game's network as clauses, ply by ply: what every position and every legal step obeys.
 //
 // Ply 0 is any position at all, reachable or not; the next plies follow from it by legal joint
-// moves, and no position that is gone on from is an end. Gates become clauses when somebody asks
+// moves, and no position with a successor is an end. Gates become clauses when somebody asks
 // for their literal. Source: Tseitin, "On the complexity of derivation in propositional calculus"
 // (1968). One thread; the network must outlive it.
 #pragma once

@@ -71,7 +71,7 @@ TEST(Checkpoint, AKilledCheckGoesOn) {
   EXPECT_EQ(without_times(result.out), without_times(expected.out));
 }
 
-// One position of each class is kept, or all of them, as in what is gone on from.
+// One position of each class is kept, or all of them, as in what is resumed.
 TEST(Checkpoint, ACheckOfClassesGoesOn) {
   const TemporaryFolder folder;
   const std::vector<std::string> check{"check", game_path("moles"), "--json", "--positions"};
@@ -93,7 +93,7 @@ TEST(Checkpoint, ACheckOfClassesGoesOn) {
       run_orchard({"check", game_path("moles"), "--checkpoint", path, "--no-symmetry"});
   EXPECT_EQ(refused.status, 2);
   EXPECT_THAT(refused.err, HasSubstr("another choice of --no-symmetry"));
-  // Begun without classes; few positions are all kept.
+  // Begun without classes; all of few positions are kept.
   const std::string all = folder.path("all");
   ASSERT_EQ(run_orchard(with("1000", {"--checkpoint", all, "--no-symmetry"})).status, 3);
   const Json gone_on = without_times(run_orchard(with("400000", {"--checkpoint", all})).out);
@@ -111,9 +111,9 @@ TEST(CensusOnKeys, TellsHowPositionsAreKept) {
   };
   EXPECT_THAT(
       with({"--verbose"}).out,
-      HasSubstr("kept: keys of 32 bits, one bit for each possible key, two layers at a time; "));
-  EXPECT_THAT(with({"--verbose", "--sequences"}).out, HasSubstr("kept: positions as they are; "));
-  EXPECT_EQ(with({}).out.find("kept"), std::string::npos);
+      HasSubstr("storage: keys of 32 bits, one bit for each possible key, two layers at a time; "));
+  EXPECT_THAT(with({"--verbose", "--sequences"}).out, HasSubstr("storage: positions as they are; "));
+  EXPECT_EQ(with({}).out.find("storage"), std::string::npos);
   const Json expected = without_times(with({"--json"}).out);
   EXPECT_EQ(expected["positions"], 280376);
   EXPECT_EQ(without_times(with({"--json", "--no-symmetry"}).out), expected);
@@ -133,8 +133,8 @@ TEST(CensusOnKeys, GoesIntoFiles) {
   const auto kept = with({"--memory", "4M", "--files", folder.path("keys"), "--verbose"});
   EXPECT_EQ(kept.status, 0) << kept.err;
   EXPECT_THAT(kept.out, HasSubstr("  all         1617116             0\n"));
-  EXPECT_THAT(kept.out, HasSubstr("in coded runs, partly in files, all kept; "));
-  EXPECT_THAT(kept.out, ::testing::ContainsRegex("bytes a position at most, and [0-9.]+ in files"));
+  EXPECT_THAT(kept.out, HasSubstr("in coded runs, partly in files, all layers; "));
+  EXPECT_THAT(kept.out, ::testing::ContainsRegex("at most [0-9.]+ bytes a position, and [0-9.]+ in files"));
   EXPECT_TRUE(std::filesystem::is_empty(folder.path("keys")));
   const auto nowhere = with({"--memory", "4M", "--files", folder.write("file", "")});
   EXPECT_EQ(nowhere.status, 2);

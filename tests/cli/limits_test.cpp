@@ -32,14 +32,15 @@ constexpr std::string_view counted_steps = R"(
 )";
 
 // Every command, and how it is called.
-std::vector<std::string> call(const CommandFacts& command, const std::string& game) {
+std::vector<std::string> call(const CommandFacts& command, const std::string& game,
+                              const std::string& cases) {
   std::vector<std::string> words{std::string(command.name)};
   if (!command.form.empty()) words.emplace_back(command.form.substr(0, command.form.find('|')));
   words.push_back(game);
   if (command.more == "QUESTION") words.emplace_back("terminal");
   if (command.more == "FORMULA") words.emplace_back("terminal");
   if (command.name == "cases") {
-    words.insert(words.end(), {"--file", source_path("games/espalier.cases")});
+    words.insert(words.end(), {"--file", cases});
   }
   if (command.name == "play") {
     for (const char* seat : {"east=random", "west=random"}) {
@@ -57,6 +58,8 @@ class Limits : public ::testing::Test {
   }
   TemporaryFolder folder_;
   const std::string espalier_ = game_path("espalier_3x3");
+  const std::string cases_ = folder_.write(
+      "own.cases", "(case \"begun\" (start) (expect (legal east (tie 1 1)) (not terminal)))");
   const std::string snail_ = folder_.write("snail.gdl", counted_steps);
 };
 
@@ -66,7 +69,7 @@ TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
       {"check", 3}, {"find", 3}, {"solve", 3}, {"export", 3}};
   for (const CommandFacts& command : command_table()) {
     if (command.name == "new") continue;  // reads nothing
-    const auto words = call(command, espalier_);
+    const auto words = call(command, espalier_, cases_);
     const auto met = run(words, true);
     const auto status = unanswered.find(std::string(command.name));
     EXPECT_EQ(met.status, status == unanswered.end() ? 0 : status->second)
@@ -82,7 +85,7 @@ TEST_F(Limits, WhatIsAnsweredWithoutACircuitIsTheSame) {
   for (const char* command : {"show", "census", "walk", "why", "cases"}) {
     for (const CommandFacts& facts : command_table()) {
       if (facts.name != command) continue;
-      auto words = call(facts, espalier_);
+      auto words = call(facts, espalier_, cases_);
       words.emplace_back("--quiet");
       if (std::string_view(command) == "census") words.insert(words.end(), {"--depth", "5"});
       const auto with = run(words, false);

@@ -210,7 +210,7 @@ TEST(SeriesCommand, ALearntTableOfValuesPlays) {
   EXPECT_EQ(kept["kind"], "values");
   EXPECT_EQ(kept["games"], 2000);
   EXPECT_EQ(kept["step"], 0.3);
-  EXPECT_THAT(run_orchard(learn).out, HasSubstr("4000 games learnt from"));
+  EXPECT_THAT(run_orchard(learn).out, HasSubstr("learnt from 4000 games"));
   const ProcessResult shown = run_orchard(
       {"learn", game_path("snails"), "--values", "--games", "1", "--show", "--table", table});
   EXPECT_THAT(shown.out, HasSubstr(" %  (climb 3)"));

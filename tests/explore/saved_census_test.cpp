@@ -88,7 +88,7 @@ TEST(SavedCensus, OfRandomDescriptionsGoesOn) {
   EXPECT_GE(counted, 15u);
 }
 
-// What counts sequences is not gone on from by what does not.
+// What counts sequences is not resumed by what does not.
 TEST(SavedCensus, BelongsToWhatWasCounted) {
   const Game game = testing::load("snails");
   const testing::TemporaryFolder folder;

@@ -22,7 +22,7 @@ struct LaneStatistics {
   std::uint64_t unfinished = 0;                         // broken off after the most plies
   std::map<std::uint64_t, std::uint64_t> lengths;       // plies of a finished game → games
   std::map<std::vector<bool>, std::uint64_t> outcomes;  // goal values that held → games
-  std::vector<std::uint64_t> positions;  // by role: in which it is to move, gone on from
+  std::vector<std::uint64_t> positions;  // by role: in which it is to move and play goes on
   std::vector<std::uint64_t> choices;    // by role: its legal moves in them
   // The program's choice groups do not hold for this game: nothing was counted, and another program
   // is to be used.

@@ -173,7 +173,7 @@ Diagnostics CensusTaker::count_layers() {
   }
   const bool ended = census_.ending == Ending::complete;
   census_.complete = ended && (layer_.empty() || !open_);
-  // What a deeper count that was gone on from had reached beyond is not asked for.
+  // What a deeper count had reached beyond is not asked for.
   census_.positions = ended ? counted_positions() : store_.size();
   return {};
 }

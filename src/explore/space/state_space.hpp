@@ -42,7 +42,7 @@ class StateSpace {
   // Explores from a position until the budget ends; called again with a larger one, without a
   // checkpoint so far, it goes on. The symmetry must leave the position as it is. The budget counts
   // positions found, kept or not. What is found does not depend on the number of threads, nor on
-  // whether the checkpoint was gone on from. Fails if that cannot be read or written.
+  // whether the checkpoint was resumed. Fails if that cannot be read or written.
   Result<Ending> explore(Row from, const Budget& budget, unsigned threads = 1);
 
   const LaneGame& game() const { return game_; }

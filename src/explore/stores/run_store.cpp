@@ -32,7 +32,7 @@ class RunStore : public KeptLayers<words> {
 
   std::string words_for_it() const override {
     return fmt::format("in coded runs{}, {}", used_files_ ? ", partly in files" : "",
-                       plan_.apart ? "two layers at a time" : "all kept");
+                       plan_.apart ? "two layers at a time" : "all layers");
   }
   void begin(const OneKey& start) override { workers_[0].found.add({&start, 1}); }
   void enter_next_layer(Crew& crew) override;

@@ -60,7 +60,7 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
     return explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_);
   };
   bool goes_on = true;
-  bool either = false;  // what is saved of classes or of all positions may be gone on from
+  bool either = false;  // what is saved of classes or of all positions may be resumed
   if (symmetry == Symmetry::always) {
     space_ = std::make_unique<StateSpace>(lanes_, all_symmetry());
   } else if (symmetry == Symmetry::automatic && (*limits.positions > few || limits.checkpoint)) {
