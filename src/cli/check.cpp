@@ -90,7 +90,7 @@ void add_failures(const Call& call, const std::vector<Answer>& answers, Diagnost
   }
 }
 
-Status status_of(const Diagnostics& diagnostics, const std::optional<Review>& review) {
+Status verdict_of(const Diagnostics& diagnostics, const std::optional<Review>& review) {
   if (!diagnostics.empty() || (review && review->failed())) return Status::failed;
   return review && review->undecided() ? Status::unfinished : Status::done;
 }
@@ -153,7 +153,7 @@ Status check(const Call& call) {
                                    call.flag("verbose")));
   }
   if (!game) return Status::wrong_call;
-  return status_of(diagnostics, review);
+  return verdict_of(diagnostics, review);
 }
 
 }  // namespace orchard::cli

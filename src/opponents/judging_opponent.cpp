@@ -62,12 +62,16 @@ std::size_t JudgingOpponent::drawn(std::vector<double> shares) {
 
 std::vector<Row> JudgingOpponent::rows_to_look_at(const Situation& situation) {
   std::vector<Row> rows;
+  // The rules' game numbers its terms for itself.
+  const auto row_of = [&](const Position& position) {
+    return tree_->row_of(preferences_ ? preferences_->in_extended(position) : position);
+  };
   if (situation.view == nullptr) {
-    if (auto row = tree_->row_of(situation.position)) rows.push_back(std::move(*row));
+    if (auto row = row_of(situation.position)) rows.push_back(std::move(*row));
     return rows;
   }
   for (const Position& position : situation.view->some(positions_to_draw(), random_.below(~0ULL))) {
-    if (auto row = tree_->row_of(position)) rows.push_back(std::move(*row));
+    if (auto row = row_of(position)) rows.push_back(std::move(*row));
   }
   return rows;
 }
@@ -80,7 +84,9 @@ bool JudgingOpponent::judge_position(const Situation& situation, const Row& row,
   const std::vector<double> judged = judge(row, role, positions);
   if (judged.empty()) return false;
   for (std::size_t i = 0; i < situation.legal.size(); ++i) {
-    const auto number = tree_->move_number(role, situation.legal[i]);
+    const Move& move = situation.legal[i];
+    const auto number =
+        preferences_ ? preferences_->number_of(role, move) : tree_->move_number(role, move);
     if (!number) continue;
     const auto at = std::ranges::find(node.legal[role], *number);
     if (at == node.legal[role].end()) continue;

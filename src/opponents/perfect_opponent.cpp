@@ -6,7 +6,7 @@ namespace orchard::opponents {
 namespace {
 
 // As many as a few seconds allow: fewer where the rules are large.
-std::uint64_t most_positions(const Game& game) {
+std::uint64_t most_worth_solving(const Game& game) {
   constexpr std::uint64_t most = 300'000;
   constexpr std::uint64_t usual_gates = 5'000;
   const LaneGame* const lanes = GameAccess::core(game)->lanes();
@@ -42,7 +42,7 @@ bool PerfectOpponent::too_large(const Situation& situation) const {
 std::vector<GoodMove> PerfectOpponent::solved_from(const Situation& situation) {
   SolveOptions options;
   options.from = situation.position;
-  options.budget.positions = most_positions(situation.game);
+  options.budget.positions = most_worth_solving(situation.game);
   const auto solution = solve(situation.game, options);
   if (!solution || !solution->complete()) {
     failed_at_ = situation.ply;

@@ -18,7 +18,8 @@ const rules::Clause* clause_of(const rules::Description& description, rules::Rel
   return nullptr;
 }
 
-// What looks like a slip in the rules; that nothing asks for `prefer` and `worth` is in their nature.
+// What looks like a slip in the rules; that nothing asks for `prefer` and `worth` is in their
+// nature.
 Diagnostics slips_in(const Game& extended) {
   const rules::Description& description = GameAccess::core(extended)->program().description();
   std::vector<Place> asked;
@@ -52,10 +53,25 @@ Result<std::shared_ptr<const Preferences>> Preferences::make(const Game& game,
   return std::shared_ptr<const Preferences>(std::move(result));
 }
 
+Position Preferences::in_extended(const Position& position) const {
+  return extended_.position(position.fluents()).value();
+}
+
+std::optional<std::uint32_t> Preferences::number_of(std::size_t role, const Move& move) const {
+  const auto known = numbers_[role].find(move.term());
+  return known == numbers_[role].end() ? std::nullopt : std::optional(known->second);
+}
+
 Diagnostics Preferences::read() {
   const LaneGame& lanes = this->lanes();
   const ground::GroundProgram& ground = lanes.ground();
   const rules::Description& description = ground.description();
+  for (const auto& moves : ground.moves()) {
+    auto& numbers = numbers_.emplace_back();
+    for (std::uint32_t m = 0; m < moves.size(); ++m) {
+      numbers.emplace(ground.terms().term(moves[m].term), m);
+    }
+  }
   Diagnostics faults;
   const auto signal_of = [&](ground::AtomId atom) {
     return atom == ground::no_atom ? circuit::always
@@ -128,7 +144,7 @@ std::vector<double> PreferenceReader::values(std::span<const std::uint64_t> row,
   std::vector<double> result(legal.size(), 0);
   std::vector<bool> known(legal.size(), false);
   for (std::size_t i = 0; i < preferences_->moves_.size(); ++i) {
-    const Preferences::Move& move = preferences_->moves_[i];
+    const Preferences::Preference& move = preferences_->moves_[i];
     if (move.role != role || !watch_.holds(i, 0)) continue;
     const auto at = std::ranges::find(legal, move.move);
     if (at == legal.end()) continue;

@@ -4,7 +4,10 @@
 // Preferences are constant and shared; a reader of them belongs to one thread.
 #pragma once
 
+#include <cstdint>
+#include <map>
 #include <memory>
+#include <optional>
 #include <span>
 #include <vector>
 
@@ -26,8 +29,12 @@ class Preferences {
   const Diagnostics& findings() const { return findings_; }  // what looks like a slip in them
   bool prefers() const { return prefers_; }
   bool judges() const { return judges_; }
+  // A position of the game as one of the extended game.
+  Position in_extended(const Position& position) const;
+  // The number in the extended game of a move of the game; none if it is never legal.
+  std::optional<std::uint32_t> number_of(std::size_t role, const Move& move) const;
 
-  struct Move {
+  struct Preference {
     std::size_t role = 0;
     std::uint32_t move = 0;  // number in the extended game
     std::int64_t value = 0;
@@ -48,7 +55,8 @@ class Preferences {
   Diagnostics findings_;
   bool prefers_ = false;
   bool judges_ = false;
-  std::vector<Move> moves_;  // and where they hold
+  std::vector<std::map<Term, std::uint32_t>> numbers_;  // by role
+  std::vector<Preference> moves_;                       // and where they hold
   std::vector<circuit::Signal> move_signals_;
   std::vector<Worth> worths_;
   std::vector<circuit::Signal> worth_signals_;

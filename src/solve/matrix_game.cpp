@@ -8,7 +8,7 @@
 namespace orchard::solve_inner {
 namespace {
 
-constexpr double same = 1e-9;
+constexpr double rounding = 1e-9;
 
 // The row player's shares: maximise v with, for each column, the sum of share times gain ≥ v.
 std::vector<double> best_rows(const std::vector<std::vector<double>>& gains, double& value) {
@@ -40,7 +40,7 @@ std::vector<double> best_rows(const std::vector<std::vector<double>>& gains, dou
   std::vector<double> shares(solution, solution + rows);
   double sum = 0;
   for (double& share : shares) {
-    if (share < same) share = 0;
+    if (share < rounding) share = 0;
     sum += share;
   }
   for (double& share : shares) share /= sum;
@@ -64,13 +64,13 @@ MixedPlay solve_matrix(const std::vector<std::vector<double>>& gains) {
   }
   const double safe = *std::ranges::max_element(row_least);
   const double ceiling = *std::ranges::min_element(column_most);
-  if (ceiling - safe <= same) {
+  if (ceiling - safe <= rounding) {
     play.value = safe;
     const auto even = [](const std::vector<double>& of, double wanted) {
       std::vector<double> shares;
       double count = 0;
       for (const double next : of) {
-        shares.push_back(next >= wanted - same && next <= wanted + same ? 1 : 0);
+        shares.push_back(next >= wanted - rounding && next <= wanted + rounding ? 1 : 0);
         count += shares.back();
       }
       for (double& share : shares) share /= count;

@@ -271,9 +271,7 @@ class LayeredBitmaps : public BitmapStore<KeyStore<1>> {
   LayeredBitmaps(const KeyedGame& game, Maps maps, std::size_t workers)
       : BitmapStore(game, *maps.next, maps.reached.get(), workers), maps_(std::move(maps)) {}
 
-  std::string words_for_it() const override {
-    return "one bit for each possible key, all layers";
-  }
+  std::string words_for_it() const override { return "one bit for each possible key, all layers"; }
   void begin(const Key<1>& start) override {
     maps_.next->insert(start[0]);
     set_begun(1);

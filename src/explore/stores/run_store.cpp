@@ -7,7 +7,6 @@ namespace orchard::explore {
 
 namespace {
 
-constexpr std::size_t parts = key_parts;
 // So many bytes of keys are found before they are put in order: the more there are, the fewer times
 // runs are put together; but at most a tenth of what the runs take.
 constexpr std::uint64_t fewest_found_bytes = 16 << 20;
@@ -87,7 +86,7 @@ class RunStore : public KeptLayers<words> {
   RunShelf shelf_;  // before whatever it keeps
   bool used_files_ = false;
   std::vector<Worker> workers_;
-  std::array<Part, parts> parts_;
+  std::array<Part, key_parts> parts_;
   std::vector<Layer> layers_;  // the one being left, and if they stay those before it
   std::uint64_t before_ = 0;   // keys up to the layer being left
   // What was gathered of the layer being left.
@@ -147,7 +146,7 @@ void RunStore<words>::tidy(std::vector<Run>& runs, std::size_t together, Worker&
 
 template <std::size_t words>
 void RunStore<words>::collect(Crew& crew) {
-  crew.work(parts, [&](std::size_t number, std::size_t p) {
+  crew.work(key_parts, [&](std::size_t number, std::size_t p) {
     Worker& by = workers_[number];
     by.gathered.clear();
     for (Worker& worker : workers_) {
@@ -170,7 +169,7 @@ void RunStore<words>::collect(Crew& crew) {
 
 template <std::size_t words>
 void RunStore<words>::settle(Crew& crew) {
-  crew.work(parts, [&](std::size_t number, std::size_t p) {
+  crew.work(key_parts, [&](std::size_t number, std::size_t p) {
     Part& part = parts_[p];
     if (part.settled) return;
     std::vector<const Run*> known;
@@ -197,7 +196,7 @@ void RunStore<words>::enter_next_layer(Crew& crew) {
   reader_.reset();
   for (Worker& worker : workers_) worker.expander.forget_seen();
   if (!plan_.apart && !layers_.empty()) {
-    crew.work(parts, [&](std::size_t number, std::size_t p) {
+    crew.work(key_parts, [&](std::size_t number, std::size_t p) {
       Run& left = layers_.back()[p];
       std::vector<Run>& earlier = parts_[p].earlier;
       earlier.push_back(plan_.keeps ? merged({&left, 1}, {}, workers_[number]) : std::move(left));
@@ -205,8 +204,8 @@ void RunStore<words>::enter_next_layer(Crew& crew) {
     });
   }
   if (!plan_.keeps) layers_.clear();
-  Layer& layer = layers_.emplace_back(parts);
-  for (std::size_t p = 0; p < parts; ++p) {
+  Layer& layer = layers_.emplace_back(key_parts);
+  for (std::size_t p = 0; p < key_parts; ++p) {
     if (parts_[p].next.empty()) continue;
     layer[p] = std::move(parts_[p].next.front());
     parts_[p].next.clear();
@@ -221,7 +220,7 @@ void RunStore<words>::gather() {
   const std::size_t most_blocks = std::clamp<std::uint64_t>(
       plan_.memory.value_or(~std::uint64_t{0}) / memory_of_a_block, 1, 32);
   blocks_.clear();
-  while (taken_part_ < parts && blocks_.size() < most_blocks) {
+  while (taken_part_ < key_parts && blocks_.size() < most_blocks) {
     const Run& run = layers_.back()[taken_part_];
     if (!reader_) {
       reader_.emplace(run, shape_);
@@ -310,7 +309,7 @@ std::vector<KeyRun<words>> get_runs(StateReader& saved, const std::string& name,
 template <std::size_t words>
 void RunStore<words>::save(StateWriter& writer) const {
   writer.put("runs", std::vector<std::uint64_t>{before_, taken_part_, taken_, layers_.size()});
-  for (std::size_t p = 0; p < parts; ++p) {
+  for (std::size_t p = 0; p < key_parts; ++p) {
     put_runs<words>(writer, fmt::format("next {}", p), parts_[p].next);
     put_runs<words>(writer, fmt::format("earlier {}", p), parts_[p].earlier);
   }
@@ -325,7 +324,7 @@ void RunStore<words>::load(StateReader& saved) {
   before_ = at.at(0);
   taken_part_ = at.at(1);
   taken_ = at.at(2);
-  for (std::size_t p = 0; p < parts; ++p) {
+  for (std::size_t p = 0; p < key_parts; ++p) {
     parts_[p].next = get_runs<words>(saved, fmt::format("next {}", p), shelf_);
     parts_[p].earlier = get_runs<words>(saved, fmt::format("earlier {}", p), shelf_);
     parts_[p].settled = false;

@@ -7,7 +7,6 @@ namespace orchard::explore {
 
 namespace {
 
-constexpr std::size_t parts = key_parts;
 // As many are found before they are put into the sets.
 constexpr std::uint64_t enough_found = 4'000'000;
 
@@ -59,10 +58,10 @@ class SetStore : public KeyStore<words> {
   const KeyMixer<words> mixer_;
   std::vector<Worker> workers_;
   // If layers are apart: the one entered and the one left. Else every key, and the two in lists.
-  std::array<KeySet<words>, parts> reached_;
-  std::array<KeySet<words>, parts> left_;
-  std::array<Keys, parts> layer_;
-  std::array<Keys, parts> next_layer_;
+  std::array<KeySet<words>, key_parts> reached_;
+  std::array<KeySet<words>, key_parts> left_;
+  std::array<Keys, key_parts> layer_;
+  std::array<Keys, key_parts> next_layer_;
   std::uint64_t before_ = 0;  // keys of the layers before, where they are not kept
   // What was gathered from the layer up to here.
   std::size_t taken_part_ = 0;
@@ -75,7 +74,7 @@ template <std::size_t words>
 void SetStore<words>::gather() {
   constexpr std::size_t most_blocks = 128;
   blocks_.clear();
-  while (taken_part_ < parts && blocks_.size() < most_blocks) {
+  while (taken_part_ < key_parts && blocks_.size() < most_blocks) {
     const std::span<const OneKey> keys = layer_part(taken_part_);
     if (taken_ == keys.size()) {
       ++taken_part_;
@@ -107,7 +106,7 @@ bool SetStore<words>::expand_some(Crew& crew, std::uint64_t depth, bool goes_on,
 // What the workers found, into the sets: a part is the work of one of them.
 template <std::size_t words>
 void SetStore<words>::collect(Crew& crew) {
-  crew.work(parts, [&](std::size_t, std::size_t part) {
+  crew.work(key_parts, [&](std::size_t, std::size_t part) {
     constexpr std::size_t ahead = 16;
     for (Worker& worker : workers_) {
       Keys& keys = worker.found[part];
@@ -123,7 +122,7 @@ void SetStore<words>::collect(Crew& crew) {
 template <std::size_t words>
 std::uint64_t SetStore<words>::bytes() const {
   std::uint64_t result = 0;
-  for (std::size_t part = 0; part < parts; ++part) {
+  for (std::size_t part = 0; part < key_parts; ++part) {
     result += reached_[part].bytes() + left_[part].bytes() +
               (layer_[part].capacity() + next_layer_[part].capacity()) * sizeof(OneKey);
   }
@@ -138,13 +137,13 @@ void SetStore<words>::enter_next_layer(Crew&) {
   if (apart_) before_ = reached();
   std::uint64_t left = 0;
   std::uint64_t entered = 0;
-  for (std::size_t part = 0; part < parts; ++part) {
+  for (std::size_t part = 0; part < key_parts; ++part) {
     left += left_[part].size();
     entered += reached_[part].size();
   }
   // Layers rarely grow more than the last one did.
   const double growth = left > 0 ? static_cast<double>(entered) / static_cast<double>(left) : 1;
-  for (std::size_t part = 0; part < parts; ++part) {
+  for (std::size_t part = 0; part < key_parts; ++part) {
     if (apart_) {
       left_[part] = std::move(reached_[part]);
       reached_[part] = {};
@@ -160,7 +159,7 @@ void SetStore<words>::enter_next_layer(Crew&) {
 template <std::size_t words>
 void SetStore<words>::save(StateWriter& writer) const {
   writer.put("sets", std::vector<std::uint64_t>{before_, taken_part_, taken_});
-  for (std::size_t part = 0; part < parts; ++part) {
+  for (std::size_t part = 0; part < key_parts; ++part) {
     const auto put = [&](const char* name, std::span<const OneKey> keys) {
       writer.put(fmt::format("{} {}", name, part), keys);
     };
@@ -177,7 +176,7 @@ void SetStore<words>::load(StateReader& saved) {
   before_ = at.at(0);
   taken_part_ = at.at(1);
   taken_ = at.at(2);
-  for (std::size_t part = 0; part < parts; ++part) {
+  for (std::size_t part = 0; part < key_parts; ++part) {
     const auto get = [&](const char* name) {
       return saved.get<OneKey>(fmt::format("{} {}", name, part));
     };

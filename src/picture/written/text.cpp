@@ -20,7 +20,7 @@ constexpr std::array<Density, 4> densities = {{{5, true}, {3, true}, {3, false},
 constexpr std::string_view wall_tone = "38;5;242";
 constexpr std::string_view mark_tone = "38;5;150";
 constexpr std::string_view deciding_tone = "1;38;5;231";
-constexpr std::size_t full_legend = 6;  // entries; of more, only those in the position
+constexpr std::size_t full_legend_entries = 6;  // entries; of more, only those in the position
 
 // Apart in lightness as well as in hue.
 constexpr std::array<std::string_view, 13> tones = {
@@ -303,7 +303,7 @@ std::string BoardWriter::legend() const {
   for (const Piece& piece : board_.legend) {
     const std::string glyph = glyph_of(piece, style_.unicode, scene_.roles);
     if (glyph == piece.meaning) continue;
-    if (board_.legend.size() > full_legend && !is_present(glyph)) continue;
+    if (board_.legend.size() > full_legend_entries && !is_present(glyph)) continue;
     add(toned(glyph, ansi(piece.tone), style_.colour) + " " + piece.meaning,
         character_count(glyph) + 1 + character_count(piece.meaning));
   }
