@@ -55,7 +55,13 @@ TEST(OpponentRules, TheHighestValueIsPlayed) {
   };
   EXPECT_EQ(all_chosen("(tie 1 1) (tie 1 2)"), (std::set<std::string>{"(tie 2 1)", "(tie 2 2)"}));
   // What no rule values counts 0, which is more than -1.
-  EXPECT_EQ(all_chosen("(tie 1 2) (tie 2 2)"), (std::set<std::string>{"(tie 1 1)", "(tie 3 2)"}));
+  const auto dislikes =
+      OpponentRules::from_text(game, "(<= (prefer ?who (tie 1 3) -1) (role ?who))").value();
+  std::set<std::string> others;
+  for (std::uint64_t seed = 0; seed < 40; ++seed) {
+    others.insert(chosen(game, "", "rules", dislikes, seed));
+  }
+  EXPECT_EQ(others, (std::set<std::string>{"(tie 1 1)", "(tie 1 2)"}));
 }
 
 // Whatever the rules prefer in whatever position, the reference evaluator says so too.

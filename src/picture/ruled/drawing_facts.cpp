@@ -3,7 +3,7 @@
 namespace orchard::picture {
 namespace {
 
-constexpr DrawingFact facts[] = {
+constexpr DrawingFact known_facts[] = {
     {"square", 2, "(square ROW COLUMN)",
      "a square of a board in rows and columns; its PLACE is (at ROW COLUMN)"},
     {"rows", 1, "(rows upwards)", "the first row is at the bottom; without it, at the top"},
@@ -40,7 +40,7 @@ constexpr DrawingFact facts[] = {
 }  // namespace
 
 std::span<const DrawingFact> drawing_facts() {
-  return facts;
+  return known_facts;
 }
 
 }  // namespace orchard::picture
