@@ -43,8 +43,13 @@ install(FILES cmake/FindCadical.cmake
 
 install(TARGETS orchard_command RUNTIME DESTINATION ${CMAKE_INSTALL_BINDIR} COMPONENT command)
 install(DIRECTORY games DESTINATION ${CMAKE_INSTALL_DATADIR}/clever-orchard COMPONENT command)
+set(manual_suffix .1)
+if(ORCHARD_SHARED)
+  set(manual_suffix .1.gz)
+endif()
 install(DIRECTORY ${PROJECT_BINARY_DIR}/manual/man1 DESTINATION ${CMAKE_INSTALL_MANDIR}
-        COMPONENT command)
+        COMPONENT command
+        FILES_MATCHING PATTERN "*${manual_suffix}")
 install(FILES ${PROJECT_BINARY_DIR}/manual/bash/orchard
         DESTINATION ${CMAKE_INSTALL_DATADIR}/bash-completion/completions COMPONENT command)
 install(FILES ${PROJECT_BINARY_DIR}/manual/zsh/_orchard

@@ -17,9 +17,9 @@ set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS ON)
 set(CPACK_DEBIAN_PACKAGE_SHLIBDEPS_PRIVATE_DIRS ${PROJECT_BINARY_DIR} ${PROJECT_BINARY_DIR}/src)
 
 set(version "${PROJECT_VERSION}-${CPACK_DEBIAN_PACKAGE_RELEASE}")
-set(about "Whoever designs the rules of a turn-based game writes them down in the open Game
- Description Language; legal moves, pictures, opponents, counts, proofs and checks
- of the rules follow from them.")
+set(about "The rules of a turn-based game are written in the open
+Game Description Language. Legal moves, pictures, opponents,
+counts, proofs and checks of the rules follow from them.")
 macro(orchard_debian component name section summary)
   string(TOUPPER ${component} upper)
   set(CPACK_DEBIAN_${upper}_PACKAGE_NAME ${name})
@@ -35,10 +35,13 @@ orchard_debian(library libclever-orchard${PROJECT_VERSION_MAJOR}.${PROJECT_VERSI
                "turn-based games derived from their rules: library")
 orchard_debian(development libclever-orchard-dev libdevel
                "turn-based games derived from their rules: development files")
-orchard_debian(command clever-orchard games "turn-based games derived from their rules: command")
+orchard_debian(command clever-orchard devel "turn-based games derived from their rules: command")
 orchard_debian(documentation clever-orchard-doc doc
                "turn-based games derived from their rules: documentation")
-set(CPACK_DEBIAN_LIBRARY_PACKAGE_GENERATE_SHLIBS ON)
+set(CPACK_DEBIAN_PACKAGE_GENERATE_SHLIBS ON)
+set(CPACK_DEBIAN_PACKAGE_GENERATE_SHLIBS_POLICY ">=")
+file(WRITE ${PROJECT_BINARY_DIR}/debian/triggers "activate-noawait ldconfig\n")
+set(CPACK_DEBIAN_LIBRARY_PACKAGE_CONTROL_EXTRA ${PROJECT_BINARY_DIR}/debian/triggers)
 set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_DEPENDS
     "${CPACK_DEBIAN_LIBRARY_PACKAGE_NAME} (= ${version})")
 set(CPACK_DEBIAN_COMMAND_PACKAGE_DEPENDS
