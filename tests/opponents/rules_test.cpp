@@ -126,8 +126,7 @@ TEST(OpponentRules, LeavesAreWorthWhatTheySay) {
   )")
                          .value();
   EXPECT_TRUE(rules.judges());
-  for (const char* who :
-       {"rules", "lookahead:1", "lookahead:2", "playouts:300", "playouts:0.05s"}) {
+  for (const char* who : {"rules", "lookahead:1", "lookahead:2", "playouts:300", "playouts:3000"}) {
     SCOPED_TRACE(who);
     EXPECT_EQ(chosen(game, "", who, rules), "(tie 1 3)");
     // A win is a win, whatever the rules like.
