@@ -71,7 +71,7 @@ TEST(Check, LooksAtEveryPositionWithoutAMeasure) {
   EXPECT_THAT(text, HasSubstr("all 851967 reachable positions (depth 8) looked at, "));
   EXPECT_THAT(text, HasSubstr("each of the 254567 ends gives every role one goal"));
   EXPECT_THAT(text, HasSubstr("draws are possible, the first after 8 plies"));
-  EXPECT_THAT(text, HasSubstr("goals add up to 190 to 300\n"));
+  EXPECT_THAT(text, HasSubstr("the sum of the goals lies between 190 and 300\n"));
   const auto nowhere = run_orchard(
       {"find", game, "(and terminal (goal ann 0) (goal bob 0) (goal cas 0))", "--memory", "20M"});
   EXPECT_EQ(nowhere.status, 1);

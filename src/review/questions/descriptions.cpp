@@ -340,8 +340,8 @@ Conclusion ask_sum(Watchlist& list) {
       text = fmt::format("goals add up to {} at every end{}", *sums.begin(),
                          all ? "" : " that was met");
     } else if (!sums.empty()) {
-      text = fmt::format("goals add up to {} to {}{}", *sums.begin(), *sums.rbegin(),
-                         all ? "" : " at ends that were met");
+      text = fmt::format("the sum of the goals lies between {} and {}{}", *sums.begin(),
+                         *sums.rbegin(), all ? "" : " at ends that were met");
     }
     return std::vector{Answer{"sum", Verdict::described, {text}}};
   };
