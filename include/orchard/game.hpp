@@ -102,7 +102,7 @@ class Move {
 class JointMove {
  public:
   JointMove() = default;
-  // Of one move for each role.
+  // Made of one move for each role.
   explicit JointMove(std::vector<Move> moves) : moves_(std::move(moves)) {}
   // Adds the move of the next role.
   void add(Move move) { moves_.push_back(std::move(move)); }
@@ -275,24 +275,24 @@ Result<std::vector<NamedPosition>> positions_from_text(const Game& game, std::st
 
 template <>
 struct std::hash<orchard::Position> {
-  // As the member of that name.
+  // Calls the member function hash().
   std::size_t operator()(const orchard::Position& position) const { return position.hash(); }
 };
 // Hashes as the member of that name.
 template <>
 struct std::hash<orchard::Role> {
-  // As the member of that name.
+  // Calls the member function hash().
   std::size_t operator()(const orchard::Role& role) const { return role.hash(); }
 };
 // Hashes as the member of that name.
 template <>
 struct std::hash<orchard::Move> {
-  // As the member of that name.
+  // Calls the member function hash().
   std::size_t operator()(const orchard::Move& move) const { return move.hash(); }
 };
 // Hashes as the member of that name.
 template <>
 struct std::hash<orchard::JointMove> {
-  // As the member of that name.
+  // Calls the member function hash().
   std::size_t operator()(const orchard::JointMove& joint) const { return joint.hash(); }
 };

@@ -89,6 +89,6 @@ std::strong_ordering compare_names(std::string_view a, std::string_view b);
 
 template <>
 struct std::hash<orchard::Term> {
-  // As the member of that name.
+  // Calls the member function hash().
   std::size_t operator()(const orchard::Term& term) const { return term.hash(); }
 };

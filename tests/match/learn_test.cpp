@@ -293,5 +293,40 @@ TEST(LearnCommand, BeginsWhereItIsToldAndAddsOtherTables) {
   EXPECT_THAT(broken.err, HasSubstr("its version is not 1"));
 }
 
+// The rows below both tables: mirrored positions share one, copies are independent, and nothing
+// hangs on the game object that a position came from.
+TEST(LearntRows, AreKeptByPosition) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const Role east = *game.role("east");
+  const auto move = [&](const char* text) { return game.move(Term::parse(text).value()); };
+  const auto after = [&](const char* line) {
+    return play_line(game, game.initial(), line).value().last();
+  };
+  const Position left = after("(tie 1 1) (tie 1 2)");
+  const Position right = after("(tie 1 3) (tie 1 2)");
+  for (const bool alike : {true, false}) {
+    LearntRows<std::int64_t> rows(game, east, 3, alike);
+    EXPECT_EQ(rows.number(left, move("(tie 2 1)"), -1), 3);  // no row yet: as it would begin
+    const auto kept = rows.as_kept(left, game.legal(left, east));
+    rows.row(kept)[rows.as_kept(left, {move("(tie 2 1)")}).moves.front().to_string()] = 8;
+    EXPECT_EQ(rows.number(left, move("(tie 2 1)"), -1), 8);
+    EXPECT_EQ(rows.number(right, move("(tie 2 3)"), -1), alike ? 8 : 3);
+    EXPECT_EQ(rows.number(left, move("(tie 3 3)"), -1), -1);  // not legal there
+    ASSERT_NE(rows.find(kept.position), nullptr);
+
+    LearntRows<std::int64_t> copy = rows;
+    copy.merge(rows, [](std::int64_t own, std::int64_t others) { return own + others; });
+    EXPECT_EQ(copy.number(left, move("(tie 2 1)"), -1), 16);
+    EXPECT_EQ(rows.number(left, move("(tie 2 1)"), -1), 8);
+    copy.row(copy.as_kept(game.initial(), game.legal(game.initial(), east)));
+    ASSERT_EQ(copy.entries().size(), 2u);
+    EXPECT_LT(copy.entries()[0].first.to_string(), copy.entries()[1].first.to_string());
+    EXPECT_EQ(rows.entries().size(), 1u);
+
+    const Game again = Game::load(testing::game_path("espalier_3x3")).value();
+    EXPECT_EQ(again.position(kept.position.fluents()).value().key(), kept.position.key());
+  }
+}
+
 }  // namespace
 }  // namespace orchard

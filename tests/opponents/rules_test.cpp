@@ -171,5 +171,65 @@ TEST(OpponentRules, WhatIsWrongIsToldWithItsPlace) {
   EXPECT_THROW(chosen(other, "", "rules", prefers), std::logic_error);
 }
 
+// Whole matches: of its legal moves the role always makes one that its rules value most, where
+// hands are hidden, where all choose at once, and on rules of other hands.
+TEST(OpponentRules, ArePlayedInEveryKindOfGame) {
+  struct Case {
+    std::string path;
+    std::string role;
+    std::string rules;
+    std::map<std::string, std::int64_t> values;  // by move; others 0
+  };
+  const Case cases[] = {
+      {"games/hedgerow.gdl",
+       "ash",
+       "(prefer ash (plant 2 3) 9) (prefer ash (plant 0 3) 8) (prefer ash (plant 1 2) -4)",
+       {{"(plant 2 3)", 9}, {"(plant 0 3)", 8}, {"(plant 1 2)", -4}}},
+      {"games/market_day.gdl",
+       "hill",
+       "(prefer hill (ask low) 3) (prefer hill (ask fair) 7)",
+       {{"(ask low)", 3}, {"(ask fair)", 7}}},
+      {"tests/corpus/letters.gdl",
+       "carrier",
+       "(prefer carrier stay 2) (prefer carrier (go mill) 5)",
+       {{"stay", 2}, {"(go mill)", 5}}}};
+  for (const Case& one : cases) {
+    SCOPED_TRACE(one.path);
+    const Game game = Game::load(testing::source_path(one.path)).value();
+    const Role role = game.role(one.role).value();
+    const auto rules = OpponentRules::from_text(game, one.rules).value();
+    const auto value = [&](const Move& move) {
+      const auto known = one.values.find(move.to_string());
+      return known == one.values.end() ? 0 : known->second;
+    };
+    std::size_t chosen = 0;
+    std::size_t telling = 0;  // choices between moves of different values
+    for (std::uint64_t seed = 1; seed <= 40; ++seed) {
+      const auto player = make_opponent("rules", seed, rules).value();
+      Match match(game);
+      while (!match.over()) {
+        JointMove joint;
+        for (const Role& each : game.roles()) {
+          const std::vector<Move> legal = game.legal(match.position(), each);
+          const Situation situation = match.situation(each, legal);
+          if (each != role) {
+            joint.add(random_opponent(seed + match.ply())->choose(situation));
+            continue;
+          }
+          const Move move = player->choose(situation);
+          const auto [least, most] = std::ranges::minmax(legal, {}, value);
+          EXPECT_EQ(value(move), value(most)) << match.position().to_string();
+          ++chosen;
+          telling += value(least) != value(most) ? 1 : 0;
+          joint.add(move);
+        }
+        ASSERT_TRUE(match.play(joint).empty());
+      }
+    }
+    EXPECT_GT(chosen, 20u);
+    EXPECT_GT(telling, 5u);
+  }
+}
+
 }  // namespace
 }  // namespace orchard

@@ -361,5 +361,22 @@ TEST(Review, ThePageHoldsVerdictsBoardsAndRules) {
   EXPECT_THAT(page, Not(HasSubstr("<script")));
 }
 
+// A line too long to be listed is cut, and the page says by how much.
+TEST(Review, ThePageSaysWhatItLeavesOut) {
+  std::string rules =
+      "(role walker) (init (at 0)) (legal walker on) (<= terminal (true (at 210)))"
+      "(<= (goal walker 100) (not terminal))"
+      "(<= (next (at ?to)) (true (at ?from)) (after ?from ?to))";
+  for (int i = 0; i < 210; ++i) rules += fmt::format("(after {} {})", i, i + 1);
+  const Game game = Game::from_text(rules).value();
+  const Review review = review_rules(game).value();
+  const auto scored = std::ranges::find(review.questions, "scored", &Answer::id);
+  ASSERT_NE(scored, review.questions.end());
+  EXPECT_EQ(scored->verdict, Verdict::fails);
+  ASSERT_EQ(scored->line.value().joints.size(), 210u);
+  const std::string page = to_html(game, Picture(game), review);
+  EXPECT_THAT(page, HasSubstr("\u2026 and 10 more plies, not listed here."));
+}
+
 }  // namespace
 }  // namespace orchard

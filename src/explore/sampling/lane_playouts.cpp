@@ -6,6 +6,7 @@
 #include <thread>
 
 #include "circuit/programs/lane_player.hpp"
+#include "explore/sampling/playout_sums.hpp"
 #include "game/core.hpp"
 #include "game/lane_game.hpp"
 
@@ -127,20 +128,8 @@ std::optional<PlayoutStatistics> LaneRun::run(const GameCore& core) {
     work();
   }
   if (undeclared_) return std::nullopt;
-  PlayoutStatistics result;
-  result.playouts = total_.games;
-  result.plies = total_.plies;
-  result.unfinished = total_.unfinished;
-  result.stuck = total_.stuck;
-  result.seconds = stopwatch_.seconds();
-  result.ending = ending_;
-  result.lengths = std::move(total_.lengths);
-  total_.positions.resize(core.roles().size());
-  total_.choices.resize(core.roles().size());
-  for (std::size_t r = 0; r < core.roles().size(); ++r) {
-    const auto positions = static_cast<double>(std::max<std::uint64_t>(1, total_.positions[r]));
-    result.branching.push_back(static_cast<double>(total_.choices[r]) / positions);
-  }
+  PlayoutStatistics result = explore::statistics_of(total_, total_.games, core.roles().size(),
+                                                    stopwatch_.seconds(), ending_);
   for (const auto& [pattern, count] : total_.outcomes) {
     std::vector<std::vector<Term>> values(core.roles().size());
     std::size_t bit = 0;

@@ -5,6 +5,7 @@
 #include <thread>
 
 #include "explore/sampling/lane_playouts.hpp"
+#include "explore/sampling/playout_sums.hpp"
 #include "game/random_line.hpp"
 
 namespace orchard {
@@ -152,18 +153,8 @@ Result<PlayoutStatistics> PlayoutRun::run() {
     work();
   }
   if (fault_) return *fault_;
-  PlayoutStatistics result;
-  result.playouts = total_.playouts;
-  result.plies = total_.plies;
-  result.unfinished = total_.unfinished;
-  result.stuck = total_.stuck;
-  result.seconds = stopwatch_.seconds();
-  result.ending = ending_;
-  result.lengths = std::move(total_.lengths);
-  for (std::size_t r = 0; r < total_.choices.size(); ++r) {
-    const auto positions = static_cast<double>(std::max<std::uint64_t>(1, total_.positions[r]));
-    result.branching.push_back(static_cast<double>(total_.choices[r]) / positions);
-  }
+  PlayoutStatistics result = explore::statistics_of(total_, total_.playouts, core_.roles().size(),
+                                                    stopwatch_.seconds(), ending_);
   for (const auto& [values, count] : total_.outcomes) {
     std::vector<std::vector<Term>> terms(values.size());
     for (std::size_t r = 0; r < values.size(); ++r) {
