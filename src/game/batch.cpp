@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <bit>
 
+#include "circuit/lanes/pieces.hpp"
 #include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
 
@@ -25,20 +26,20 @@ struct Batch::Inner {
   static constexpr std::size_t none = ~std::size_t{0};
 
   std::size_t count_of(std::size_t number) const {
-    return std::min(LaneEvaluator::most, size - number * LaneEvaluator::most);
+    return std::min(circuit::lanes, size - number * circuit::lanes);
   }
   // Where in the evaluator a position is, once its block is there.
   std::size_t enter(std::size_t at) {
     if (at >= size) throw std::logic_error("no such position in the batch");
-    const std::size_t number = at / LaneEvaluator::most;
+    const std::size_t number = at / circuit::lanes;
     if (number != block) {
       const std::size_t words = evaluator.words();
       evaluator.set_positions(
-          std::span(rows).subspan(number * LaneEvaluator::most * words, count_of(number) * words),
+          std::span(rows).subspan(number * circuit::lanes * words, count_of(number) * words),
           count_of(number));
       block = number;
     }
-    return at % LaneEvaluator::most;
+    return at % circuit::lanes;
   }
   bool numbers_of(const JointMove& joint, std::size_t place,
                   std::vector<std::uint32_t>& moves) const;
@@ -153,16 +154,16 @@ Diagnostics Batch::advance(std::span<const JointMove> joints) {
   const std::size_t words = inner.evaluator.words();
   std::vector<std::uint64_t> next = inner.rows;
   std::vector<std::uint32_t> moves;
-  for (std::size_t first = 0; first < inner.size; first += LaneEvaluator::most) {
+  Diagnostics faults;
+  circuit::each_piece(inner.size, [&](std::size_t first, std::size_t count) {
     inner.enter(first);
-    const std::size_t count = inner.count_of(first / LaneEvaluator::most);
     for (std::size_t i = 0; i < count; ++i) {
       if (inner.evaluator.terminal(i)) continue;
       if (!inner.numbers_of(joints[first + i], i, moves)) {
         // The game says what is wrong with it.
-        Diagnostics faults = inner.game.next(position(first + i), joints[first + i]).diagnostics();
+        faults = inner.game.next(position(first + i), joints[first + i]).diagnostics();
         faults.add(plain_error("position-at-fault", fmt::format("in position {}", first + i)));
-        return faults;
+        return false;
       }
       inner.evaluator.set_joint(i, moves);
     }
@@ -172,7 +173,9 @@ Diagnostics Batch::advance(std::span<const JointMove> joints) {
       std::ranges::copy(inner.evaluator.next(i),
                         next.begin() + static_cast<std::ptrdiff_t>((first + i) * words));
     }
-  }
+    return true;
+  });
+  if (!faults.empty()) return faults;
   inner.rows = std::move(next);
   inner.block = Inner::none;
   return {};

@@ -33,9 +33,9 @@ LaneEvaluator::LaneEvaluator(const LaneGame& game, std::optional<circuit::Execut
   reports_.resize(std::max(programs.position.reports, programs.step.reports));
   scratch_.resize(
       std::max(answering_->position->scratch_blocks(), answering_->step->scratch_blocks()));
-  answers_.resize(most * answer_words_);
-  next_rows_.resize(most * words_);
-  percepts_.resize(most * percept_words_);
+  answers_.resize(circuit::lanes * answer_words_);
+  next_rows_.resize(circuit::lanes * words_);
+  percepts_.resize(circuit::lanes * percept_words_);
 }
 
 void LaneEvaluator::load(std::span<const std::uint64_t> rows, std::size_t count) {

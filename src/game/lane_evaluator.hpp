@@ -17,15 +17,13 @@ namespace orchard {
 
 class LaneEvaluator {
  public:
-  static constexpr std::size_t most = circuit::lanes;
-
   explicit LaneEvaluator(const LaneGame& game,
                          std::optional<circuit::Executor::Kind> kind = std::nullopt);
 
   const LaneGame& game() const { return game_; }
   std::size_t words() const { return words_; }  // of a position
 
-  // Takes up to `most` positions and works out what depends on them alone.
+  // Takes up to `circuit::lanes` positions and works out what depends on them alone.
   void set_positions(std::span<const std::uint64_t> rows, std::size_t count);
   // Takes positions only for going on from them; keeps the joint moves that were set.
   void load(std::span<const std::uint64_t> rows, std::size_t count);

@@ -9,6 +9,7 @@
 #include <algorithm>
 
 #include "game/core.hpp"
+#include "circuit/lanes/pieces.hpp"
 #include "game/lane_evaluator.hpp"
 #include "game/random_line.hpp"
 
@@ -57,9 +58,7 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
   std::vector<std::uint32_t> joint(roles);
   std::size_t positions = 0;
   Random random(seed);
-  for (std::size_t first = 0; first < most_lines && positions < most_positions;
-       first += LaneEvaluator::most) {
-    std::size_t lines = std::min(LaneEvaluator::most, most_lines - first);
+  circuit::each_piece(most_lines, [&](std::size_t, std::size_t lines) {
     std::vector<std::uint64_t> rows;
     for (std::size_t line = 0; line < lines; ++line) {
       rows.insert(rows.end(), start.begin(), start.end());
@@ -89,7 +88,8 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
       }
       lines = going_on.size();
     }
-  }
+    return positions < most_positions;
+  });
   return seen;
 }
 

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "circuit/lanes/pieces.hpp"
 #include "game/core.hpp"
 
 namespace orchard::opponents {
@@ -74,10 +75,9 @@ void LeafWorker::look_for_ends(Leaves& leaves) {
     return std::span(leaves.moves)
         .subspan(leaves.first_move[at], leaves.first_move[at + 1] - leaves.first_move[at]);
   };
-  for (std::size_t first = 0; first < leaves.over.size(); first += LaneEvaluator::most) {
-    const std::size_t end = std::min(first + LaneEvaluator::most, leaves.over.size());
+  circuit::each_piece(leaves.over.size(), [&](std::size_t first, std::size_t count) {
     open.clear();
-    for (std::size_t leaf = first; leaf < end; ++leaf) {
+    for (std::size_t leaf = first; leaf < first + count; ++leaf) {
       const bool alone = leaves.over[leaf] == 0 && leaves.chooser[leaf] != Leaves::several;
       if (alone) open.push_back(static_cast<std::uint32_t>(leaf));
     }
@@ -110,7 +110,7 @@ void LeafWorker::look_for_ends(Leaves& leaves) {
         }
       }
     }
-  }
+  });
 }
 
 void LeafWorker::look_at(const std::vector<std::uint64_t>& row, Leaves& leaves) {
@@ -121,10 +121,8 @@ void LeafWorker::look_at(const std::vector<std::uint64_t>& row, Leaves& leaves) 
 }
 
 void LeafWorker::work(Leaves& leaves, Random& random) {
-  const std::size_t count = leaves.count();
   forget_answers(leaves);
-  for (std::size_t first = 0; first < count; first += LaneEvaluator::most) {
-    const std::size_t here = std::min(LaneEvaluator::most, count - first);
+  circuit::each_piece(leaves.count(), [&](std::size_t first, std::size_t here) {
     for (std::size_t at = 0; at < here; ++at) {
       evaluator_.set_joint(at, std::span(leaves.joints).subspan((first + at) * roles(), roles()));
     }
@@ -135,7 +133,7 @@ void LeafWorker::work(Leaves& leaves, Random& random) {
       leaves.rows.insert(leaves.rows.end(), row.begin(), row.end());
     }
     read_positions(std::span(leaves.rows).subspan(first * words_, here * words_), here, leaves);
-  }
+  });
   constexpr std::uint32_t long_without = 8;  // rounds
   if (rounds_without_ends_ < long_without || rounds_without_ends_ % long_without == 0) {
     look_for_ends(leaves);

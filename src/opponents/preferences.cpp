@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "circuit/lanes/pieces.hpp"
 #include "syntax/tree.hpp"
 
 namespace orchard::opponents {
@@ -165,8 +166,7 @@ void WorthReader::read(std::span<const std::uint64_t> rows, std::size_t count, f
   constexpr float unknown = -1;
   const std::size_t words = preferences_->lanes().words();
   const std::size_t roles = preferences_->game().roles().size();
-  for (std::size_t first = 0; first < count; first += LaneEvaluator::most) {
-    const std::size_t here = std::min(LaneEvaluator::most, count - first);
+  circuit::each_piece(count, [&](std::size_t first, std::size_t here) {
     watch_.look(rows.subspan(first * words, here * words), here);
     float* const part = shares + first * roles;
     std::fill_n(part, here * roles, unknown);
@@ -178,7 +178,7 @@ void WorthReader::read(std::span<const std::uint64_t> rows, std::size_t count, f
       }
     }
     std::replace(part, part + here * roles, unknown, GoalShares::undecided);
-  }
+  });
 }
 
 }  // namespace orchard::opponents

@@ -10,7 +10,7 @@ namespace orchard::opponents {
 namespace {
 
 constexpr std::size_t first_round = 32;  // leaves gathered at once, growing with the tree
-constexpr std::size_t largest_round = 512;
+constexpr std::size_t largest_round = circuit::lanes;
 
 SearchTree::Shape shape_of(const LeafWorker& worker, std::size_t most_bytes) {
   SearchTree::Shape shape{worker.roles(), worker.words()};

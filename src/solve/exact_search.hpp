@@ -18,8 +18,9 @@
 #include <string>
 #include <vector>
 
-#include "explore/sampling/goal_shares.hpp"
 #include "orchard/budget.hpp"
+#include "solve/bounds_table.hpp"
+#include "solve/choice_nodes.hpp"
 
 namespace orchard::solve_inner {
 
@@ -32,7 +33,7 @@ class ExactSearch {
   // What can make a game unsuited for such a search.
   enum class Unsuited { chance, many_roles, many_values, shared_interests, choices_at_once };
   // Why this one is, as far as is known: before a search, and better after one.
-  std::optional<Unsuited> unsuited() const { return unsuited_; }
+  std::optional<Unsuited> unsuited() const;
 
   struct Answer {
     // Of each role, 0 to 100; empty if not answered. None for a role without choices whose value
@@ -53,79 +54,48 @@ class ExactSearch {
 
  private:
   enum class Reply : std::uint8_t { no, yes, unknown };
-  struct Node {
-    std::uint8_t over_class = open;  // of an end
-    std::uint8_t chooser = 0;
-    std::uint32_t first_move = 0;  // in Level::moves
-    std::uint32_t moves = 0;
-  };
-  static constexpr std::uint8_t open = 0xFF;
-  // The children of one position on the way down.
+  static constexpr Reply reply(bool yes) { return yes ? Reply::yes : Reply::no; }
+  static constexpr Reply opposite(Reply one) { return reply(one == Reply::no); }
+  // The children of one position on the way down, and the order in which they are asked.
   struct Level {
-    std::vector<std::uint64_t> rows;
-    std::vector<Node> nodes;
-    std::vector<std::uint32_t> moves;   // legal ones of the chooser, child by child
-    std::vector<std::uint32_t> others;  // child × roles: the first legal move of each role
+    NodeList children;
     std::vector<std::uint32_t> order;
   };
-  struct Entry {
-    std::uint8_t lower = 0;  // classes
-    std::uint8_t upper = 0;
-    std::uint8_t asked = 0;  // what was last asked without an answer
-    std::uint8_t depth = 0;  // so many plies deep
-    std::uint32_t best = none;
-  };
-  static constexpr std::uint32_t none = 0xFFFFFFFF;
-  static constexpr std::uint8_t unused = 0xFF;  // as an upper bound: no entry
   struct Question {
-    std::span<const std::uint64_t> row;
-    const Node* node = nullptr;
-    const Level* in = nullptr;
-    std::size_t number = 0;  // of the node in its level
+    const NodeList& in;
+    std::size_t number = 0;  // of the node in it
+    const ChoiceNode& node() const { return in.nodes[number]; }
+    std::span<const std::uint64_t> row() const { return in.row_of(number); }
+    std::span<const std::uint32_t> moves() const { return in.moves_of(number); }
   };
 
+  // The reply of a child that answers by itself.
+  Reply decisive(const ChoiceNode& node) const { return reply(node.chooser == first_); }
   Reply ask(const Question& at, int depth, std::uint8_t wanted);
   Reply ask_children(const Question& at, int depth, std::uint8_t wanted, std::uint32_t& best);
-  Reply ask_grandchildren(const Question& at, const Level& children, std::uint8_t wanted);
+  Reply ask_in_order(const Question& at, Level& level, int depth, std::uint8_t wanted,
+                     std::uint32_t& best);
+  Reply ask_grandchildren(const Question& at, const NodeList& children, std::uint8_t wanted);
   Reply look_at_ends(const Question& at, std::uint8_t wanted);
-  void expand(const Question& at, Level& level);
-  void read_nodes(std::size_t count, Level& level);
-  std::uint8_t class_at(std::size_t at);
-  std::uint8_t class_ahead(std::size_t at);
-  template <class Share>
-  std::uint8_t class_of(Share&& share);
-  void put_joint(std::size_t at, const Level& level, std::size_t number, std::uint32_t move);
-  std::size_t place_of(std::span<const std::uint64_t> row) const;
-  Entry* find(std::span<const std::uint64_t> row);
-  Entry& make(std::span<const std::uint64_t> row);
-  void grow();
+  Reply reply_of_ends(const Question& at, const NodeList& children, std::uint8_t wanted,
+                      std::uint32_t& best) const;
+  Reply reply_of_gathered(const ChoiceNode& child, std::size_t& at, std::uint8_t wanted);
+  void put_in_order(const Question& at, Level& level, std::uint32_t best) const;
+  void remember(std::size_t role, std::uint32_t move, int depth);
+  bool expand(const Question& at, NodeList& children);
   bool spent();
   std::optional<bool> reaches(const Question& root, int wanted);
-  std::optional<std::uint8_t> settle(const Question& root, std::uint8_t lower, std::uint8_t upper);
-  std::optional<double> value_of(std::size_t role, std::uint8_t value_class) const;
+  std::optional<std::uint8_t> settle(const Question& root);
+  void find_best(const Question& root, std::uint8_t worth, bool want_all, Answer& answer);
 
-  const LaneGame& game_;
-  LaneEvaluator evaluator_;
-  std::size_t words_;
   std::size_t roles_;
-  GoalShares shares_;
   std::optional<Unsuited> unsuited_;
   std::size_t first_ = 0;  // the role whose value is asked for
-  std::optional<std::size_t> second_;
-  std::vector<float> classes_;  // values an end can have for the first role, ascending
-  static constexpr float unknown_share = -1;   // not met
-  static constexpr float several_shares = -2;  // met with different ones
-  // By role, what it gets where the first gets a value, as met.
-  std::vector<std::vector<float>> of_class_;
+  GoalShares shares_;
+  std::optional<ChoiceNodes> nodes_;
+  BoundsTable table_;
   std::vector<std::vector<std::uint32_t>> history_;  // by role and move
   std::vector<Level> levels_;
-  Level root_;
-  std::vector<std::uint64_t> keys_;  // of the table
-  std::vector<Entry> table_;
-  std::size_t kept_ = 0;  // entries of the table that are used
-  std::vector<std::uint32_t> numbers_;
-  std::vector<std::uint32_t> joint_;
-  const Budget* budget_ = nullptr;
   std::optional<Stopwatch> stopwatch_;
   std::optional<Ending> ending_;
   std::uint64_t first_position_ = 0;

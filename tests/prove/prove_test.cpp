@@ -40,7 +40,7 @@ struct Proved {
   void sample(const explore::SampledGames::Visit& visit) const {
     explore::SampledGames samples(lanes);
     Random random(1);
-    samples.play(LaneEvaluator::most, start, random, 100, visit);
+    samples.play(circuit::lanes, start, random, 100, visit);
   }
 
   std::optional<EndingProof> ending() {

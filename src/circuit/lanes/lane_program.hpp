@@ -13,7 +13,7 @@
 
 namespace orchard::circuit {
 
-inline constexpr std::uint32_t lanes = 512;
+inline constexpr std::size_t lanes = 512;
 
 struct alignas(64) LaneBlock {
   std::array<std::uint64_t, lanes / 64> words{};

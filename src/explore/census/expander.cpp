@@ -7,6 +7,7 @@
 
 #include "explore/sampling/joint_moves.hpp"
 #include "game/lane_evaluator.hpp"
+#include "game/step_batch.hpp"
 
 namespace orchard {
 namespace {
@@ -104,7 +105,7 @@ class LaneExpander : public Expander {
     const std::vector<bool> bits = game_.bits({fluents.begin(), fluents.end()}).value();
     return std::string(key(game_.row(bits)));
   }
-  std::size_t most() const override { return LaneEvaluator::most; }
+  std::size_t most() const override { return circuit::lanes; }
 
   void set(std::span<const std::string_view> keys) override {
     count_ = keys.size();
@@ -127,49 +128,36 @@ class LaneExpander : public Expander {
   }
 
   void expand(const Visit& visit) override {
+    const auto take = [&](const LaneEvaluator& made, std::span<const std::size_t> from) {
+      for (std::size_t i = 0; game_.guided() && i < from.size(); ++i) {
+        if (made.next_undeclared(i)) throw Undeclared();
+      }
+      for (std::size_t i = 0; i < from.size(); ++i) visit(from[i], key(made.next(i)));
+    };
     std::vector<std::vector<std::uint32_t>> legal(roles_);
     for (std::size_t at = 0; at < count_; ++at) {
       if (kind(at) != Kind::open) continue;
       for (std::size_t role = 0; role < roles_; ++role) positions_.legal(at, role, legal[role]);
       explore::each_joint_move(legal, [&](const std::vector<std::uint32_t>& joint) {
-        add_step(at, joint);
-        if (from_.size() == LaneEvaluator::most) make_steps(visit);
+        const auto row = std::span(rows_).subspan(at * positions_.words(), positions_.words());
+        steps_.add(row, joint, at, take);
       });
     }
-    make_steps(visit);
+    steps_.finish(take);
   }
 
  private:
   std::string_view key(std::span<const std::uint64_t> row) const {
     return {reinterpret_cast<const char*>(row.data()), bytes_};
   }
-  void add_step(std::size_t at, const std::vector<std::uint32_t>& joint) {
-    const auto row = std::span(rows_).subspan(at * positions_.words(), positions_.words());
-    step_rows_.insert(step_rows_.end(), row.begin(), row.end());
-    steps_.set_joint(from_.size(), joint);
-    from_.push_back(at);
-  }
-  void make_steps(const Visit& visit) {
-    if (from_.empty()) return;
-    steps_.load(step_rows_, from_.size());
-    steps_.step();
-    for (std::size_t i = 0; game_.guided() && i < from_.size(); ++i) {
-      if (steps_.next_undeclared(i)) throw Undeclared();
-    }
-    for (std::size_t i = 0; i < from_.size(); ++i) visit(from_[i], key(steps_.next(i)));
-    from_.clear();
-    step_rows_.clear();
-  }
 
   const LaneGame& game_;
   LaneEvaluator positions_;
-  LaneEvaluator steps_;
+  StepBatch<std::size_t> steps_;  // by the position that each leaves
   std::size_t bytes_;
   std::size_t roles_;
   std::size_t count_ = 0;
   std::vector<std::uint64_t> rows_;
-  std::vector<std::uint64_t> step_rows_;
-  std::vector<std::size_t> from_;  // position of each step
 };
 
 }  // namespace

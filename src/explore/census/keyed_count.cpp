@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "explore/census/layer_tally.hpp"
+
 namespace orchard::explore {
 
 namespace {
@@ -22,14 +24,12 @@ class KeyedCount {
         mended_(mended),
         plan_(plan),
         crew_(std::max(1u, options.threads)),
-        workers_(crew_.workers()) {}
+        tally_(crew_.workers()) {}
 
   Result<CountFaults> run(StateReader* saved, Census& census);
 
  private:
-  BlockCounts counts() const;
-  std::uint64_t positions_of(std::uint64_t keys) const;
-  std::uint64_t positions() const { return positions_of(store_.reached()); }
+  std::uint64_t positions() const { return tally_.positions(store_.reached()); }
   std::optional<Ending> over_budget();
   bool take_faults();
   Diagnostics cannot_keep(const std::string& reason) const;
@@ -40,7 +40,6 @@ class KeyedCount {
   void cut_to(std::uint64_t depth, Census& census) const;
   // Counts what is left of a layer; false if it could not be done, for faults_ or the budget.
   Result<bool> count_layer(bool last, Census& census);
-  BlockCounts leave_layer(Census& census);
 
   const KeyedGame& game_;
   KeyStore<words>& store_;
@@ -50,33 +49,15 @@ class KeyedCount {
   const MendedRows& mended_;
   const StoragePlan& plan_;
   Crew crew_;
-  std::vector<LayerWorker> workers_;
-  std::uint64_t depth_ = 0;
-  std::uint64_t keys_done_ = 0;       // of the layers before …
-  std::uint64_t positions_done_ = 0;  // … and what they stood for
-  bool in_layer_ = false;             // it has been entered
-  bool finished_ = false;
+  LayerTally tally_;
   CountFaults faults_;
   const double begun_after_ = stopwatch_.seconds();
   std::optional<double> broken_after_;  // seconds of counting until the first fault
 };
 
 template <std::size_t words>
-BlockCounts KeyedCount<words>::counts() const {
-  BlockCounts result;
-  for (const LayerWorker& worker : workers_) result.add(worker.counts);
-  return result;
-}
-
-template <std::size_t words>
-std::uint64_t KeyedCount<words>::positions_of(std::uint64_t keys) const {
-  const BlockCounts layer = counts();
-  return positions_done_ + layer.positions + (keys - keys_done_ - layer.keys);
-}
-
-template <std::size_t words>
 std::optional<Ending> KeyedCount<words>::over_budget() {
-  return stopwatch_.check(positions(), depth_, store_.bytes());
+  return stopwatch_.check(positions(), tally_.depth(), store_.bytes());
 }
 
 // Takes the faults of the workers; whether counting is over. What cannot be written is passed over
@@ -84,12 +65,12 @@ std::optional<Ending> KeyedCount<words>::over_budget() {
 template <std::size_t words>
 bool KeyedCount<words>::take_faults() {
   constexpr std::size_t most_rows = 256;
-  for (LayerWorker& worker : workers_) {
+  for (LayerWorker& worker : tally_.workers()) {
     faults_.joint_moves = faults_.joint_moves || worker.faults.joint_moves;
     faults_.measure = faults_.measure || worker.faults.measure;
     for (const auto& row : worker.faults.rows) {
       faults_.unwritable.rows.insert(faults_.unwritable.rows.end(), row.begin(), row.end());
-      faults_.unwritable.depths.push_back(depth_ + 1);
+      faults_.unwritable.depths.push_back(tally_.depth() + 1);
     }
     worker.faults = {};
   }
@@ -114,11 +95,8 @@ template <std::size_t words>
 Diagnostics KeyedCount<words>::save(const Census& census) {
   StateWriter writer(options_.budget.checkpoint->folder, "keys",
                      counted_state(game_.game(), start_, options_));
-  const BlockCounts layer = counts();
   writer.put("plan", plan_.numbers());
-  writer.put("at", std::vector<std::uint64_t>{depth_, layer.positions, layer.terminal, layer.stuck,
-                                              layer.open, layer.keys, in_layer_, finished_,
-                                              keys_done_, positions_done_});
+  writer.put("at", tally_.numbers());
   std::vector<std::uint64_t> rows;
   for (const CensusDepth& row : census.depths) {
     rows.insert(rows.end(), {row.positions, row.terminal, row.stuck});
@@ -133,13 +111,7 @@ Diagnostics KeyedCount<words>::save(const Census& census) {
 
 template <std::size_t words>
 void KeyedCount<words>::load(StateReader& saved, Census& census) {
-  const auto at = saved.get<std::uint64_t>("at");
-  depth_ = at.at(0);
-  workers_[0].counts = {at.at(5), at.at(1), at.at(2), at.at(3), at.at(4) != 0};
-  in_layer_ = at.at(6) != 0;
-  finished_ = at.at(7) != 0;
-  keys_done_ = at.at(8);
-  positions_done_ = at.at(9);
+  tally_.set(saved.get<std::uint64_t>("at"));
   const auto rows = saved.get<std::uint64_t>("depths");
   for (std::size_t d = 0; d * 3 < rows.size(); ++d) {
     census.depths.push_back({d, rows[d * 3], rows[d * 3 + 1], rows[d * 3 + 2], {}});
@@ -159,7 +131,7 @@ void KeyedCount<words>::begin() {
 template <std::size_t words>
 void KeyedCount<words>::cut_to(std::uint64_t depth, Census& census) const {
   const std::size_t asked = depth + 1;
-  census.complete = finished_ && census.depths.size() <= asked;
+  census.complete = tally_.finished() && census.depths.size() <= asked;
   if (census.depths.size() > asked) census.depths.resize(asked);
   census.positions = 0;
   for (const CensusDepth& row : census.depths) census.positions += row.positions;
@@ -172,12 +144,12 @@ Diagnostics KeyedCount<words>::save_if_wanted(const Census& census) {
 
 template <std::size_t words>
 Result<bool> KeyedCount<words>::count_layer(bool last, Census& census) {
-  if (!in_layer_) {
+  if (!tally_.in_layer()) {
     store_.enter_next_layer(crew_);
-    in_layer_ = true;
+    tally_.enter_layer();
   }
   for (bool more = true; more;) {
-    more = store_.expand_some(crew_, depth_, !last, workers_);
+    more = store_.expand_some(crew_, tally_.depth(), !last, tally_.workers());
     if (take_faults()) return false;
     if (more && !store_.is_full() && !stopwatch_.save_is_due()) continue;
     store_.collect(crew_);
@@ -191,7 +163,7 @@ Result<bool> KeyedCount<words>::count_layer(bool last, Census& census) {
     }
     if (const auto ending = over_budget()) {
       census.ending = *ending;
-      census.positions = positions_of(store_.surely_reached());
+      census.positions = tally_.positions(store_.surely_reached());
       // A last layer is not saved: its positions were counted without their successors.
       if (Diagnostics problems = last ? Diagnostics{} : save_if_wanted(census); !problems.empty()) {
         return problems;
@@ -206,20 +178,6 @@ Result<bool> KeyedCount<words>::count_layer(bool last, Census& census) {
 }
 
 template <std::size_t words>
-BlockCounts KeyedCount<words>::leave_layer(Census& census) {
-  const BlockCounts layer = counts();
-  if (layer.positions > 0) {
-    census.depths.push_back({depth_, layer.positions, layer.terminal, layer.stuck, {}});
-  }
-  in_layer_ = false;
-  keys_done_ += layer.keys;
-  positions_done_ += layer.positions;
-  for (LayerWorker& worker : workers_) worker.counts = {};
-  census.positions = positions();
-  return layer;
-}
-
-template <std::size_t words>
 Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
   if (saved != nullptr) {
     load(*saved, census);
@@ -227,25 +185,29 @@ Result<CountFaults> KeyedCount<words>::run(StateReader* saved, Census& census) {
     begin();
   }
   census.positions = positions();
-  census.complete = finished_;
-  if (options_.depth && depth_ > *options_.depth) {
+  census.complete = tally_.finished();
+  if (options_.depth && tally_.depth() > *options_.depth) {
     cut_to(*options_.depth, census);
     return faults_;
   }
-  for (; !finished_; ++depth_) {
-    const bool last = options_.depth && depth_ >= *options_.depth;
+  while (!tally_.finished()) {
+    const bool last = options_.depth && tally_.depth() >= *options_.depth;
     const Result<bool> counted = count_layer(last, census);
     if (!counted) return counted.diagnostics();
     if (!*counted) return faults_;
-    const BlockCounts layer = leave_layer(census);
-    finished_ = !last && !layer.open;
+    LayerTally::Left layer = tally_.leave_layer();
+    if (layer.row) census.depths.push_back(std::move(*layer.row));
+    census.positions = positions();
     census.complete = !layer.open;
     if (last) return faults_;
-    if (!finished_ && options_.budget.positions && census.positions >= *options_.budget.positions) {
-      ++depth_;
+    tally_.enter_depth_below();
+    if (!layer.open) {
+      tally_.finish();
+      break;
+    }
+    if (options_.budget.positions && census.positions >= *options_.budget.positions) {
       census.ending = Ending::positions;
-      if (Diagnostics problems = save_if_wanted(census); !problems.empty()) return problems;
-      return faults_;
+      break;
     }
   }
   if (Diagnostics problems = save_if_wanted(census); !problems.empty()) return problems;

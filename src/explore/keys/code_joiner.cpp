@@ -304,8 +304,8 @@ void CodeJoiner::Joining::add_known() {
 bool CodeJoiner::Joining::mix_and_step(Random& random) {
   LaneEvaluator evaluator(of.game_);
   const std::size_t words = evaluator.words();
-  std::vector<std::uint64_t> rows(LaneEvaluator::most * words, 0);
-  for (std::size_t at = 0; at < LaneEvaluator::most; ++at) {
+  std::vector<std::uint64_t> rows(circuit::lanes * words, 0);
+  for (std::size_t at = 0; at < circuit::lanes; ++at) {
     const auto put = [&](std::uint32_t fluent) {
       rows[at * words + fluent / 64] |= std::uint64_t{1} << (fluent % 64);
     };
@@ -323,12 +323,12 @@ bool CodeJoiner::Joining::mix_and_step(Random& random) {
       }
     }
   }
-  evaluator.set_positions(rows, LaneEvaluator::most);
+  evaluator.set_positions(rows, circuit::lanes);
   std::vector<std::uint64_t> open;
   std::vector<std::uint32_t> joint(of.game_.ground().moves().size());
   std::vector<std::uint32_t> legal;
   std::size_t count = 0;
-  for (std::size_t at = 0; at < LaneEvaluator::most; ++at) {
+  for (std::size_t at = 0; at < circuit::lanes; ++at) {
     bool over = evaluator.terminal(at);
     for (std::size_t role = 0; role < joint.size() && !over; ++role) {
       evaluator.legal(at, role, legal);

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "circuit/lanes/pieces.hpp"
 #include "explore/sampling/joint_moves.hpp"
 
 namespace orchard::explore {
@@ -50,15 +51,14 @@ void GameTree::read_nodes(std::size_t count, std::vector<Node>& nodes) {
 std::vector<Node> GameTree::nodes(std::span<const Row> rows) {
   std::vector<Node> result;
   Row together;
-  for (std::size_t first = 0; first < rows.size(); first += LaneEvaluator::most) {
-    const std::size_t count = std::min(LaneEvaluator::most, rows.size() - first);
+  circuit::each_piece(rows.size(), [&](std::size_t first, std::size_t count) {
     together.clear();
     for (const Row& row : rows.subspan(first, count)) {
       together.insert(together.end(), row.begin(), row.end());
     }
     evaluator_.set_positions(together, count);
     read_nodes(count, result);
-  }
+  });
   return result;
 }
 
@@ -76,8 +76,7 @@ std::vector<Row> GameTree::next(std::span<const Row> rows,
                                 std::span<const std::vector<std::uint32_t>> joints) {
   std::vector<Row> result;
   Row together;
-  for (std::size_t first = 0; first < rows.size(); first += LaneEvaluator::most) {
-    const std::size_t count = std::min(LaneEvaluator::most, rows.size() - first);
+  circuit::each_piece(rows.size(), [&](std::size_t first, std::size_t count) {
     together.clear();
     for (std::size_t at = 0; at < count; ++at) {
       together.insert(together.end(), rows[first + at].begin(), rows[first + at].end());
@@ -89,7 +88,7 @@ std::vector<Row> GameTree::next(std::span<const Row> rows,
       const auto row = evaluator_.next(at);
       result.emplace_back(row.begin(), row.end());
     }
-  }
+  });
   return result;
 }
 

@@ -6,7 +6,7 @@ namespace orchard::explore {
 
 void SampledGames::play(std::size_t games, std::span<const std::uint64_t> from, Random& random,
                         std::size_t most_plies, const Visit& visit) {
-  games = std::min(games, LaneEvaluator::most);
+  games = std::min(games, circuit::lanes);
   std::vector<std::uint64_t> rows;
   std::vector<Place> places;
   for (std::size_t i = 0; i < games; ++i) {

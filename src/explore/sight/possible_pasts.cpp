@@ -102,12 +102,12 @@ bool PossiblePasts::go_on(const Step& step, Random& random) {
   const std::size_t never = steps_.size();  // nothing is drawn again
   Lines lines;
   // Every past goes on from where it has come, as often as it takes to have many.
-  const std::size_t times = std::max<std::size_t>(1, LaneEvaluator::most / before.size());
+  const std::size_t times = std::max<std::size_t>(1, circuit::lanes / before.size());
   begin(lines);
   for (std::size_t i = 0; i < before.size(); ++i) {
     for (std::size_t time = 0; time < times; ++time) {
       add(lines, reached[i], before[i], never);
-      if (lines.count < LaneEvaluator::most) continue;
+      if (lines.count < circuit::lanes) continue;
       play(lines, last, random);
       begin(lines);
     }
@@ -115,14 +115,14 @@ bool PossiblePasts::go_on(const Step& step, Random& random) {
   play(lines, last, random);
   // Where few are left, new ones from those that fit, or from those of the ply before if none does.
   constexpr std::size_t most_rounds = 16;
-  constexpr std::size_t poor_round = LaneEvaluator::most / 64;  // new positions in a round
+  constexpr std::size_t poor_round = circuit::lanes / 64;  // new positions in a round
   std::size_t poor = 0;
   const bool few = rows_.size() < most_ / 2;
   for (std::size_t round = 0; few && round < most_rounds && rows_.size() < most_ && poor < 3;
        ++round) {
     const std::vector<Moves>& from = pasts_.empty() ? before : pasts_;
     begin(lines);
-    for (std::size_t i = 0; i < LaneEvaluator::most; ++i) {
+    for (std::size_t i = 0; i < circuit::lanes; ++i) {
       // Some from the start, so that nothing is out of reach.
       constexpr std::size_t one_in = 8;
       const bool anew = i % one_in == 0;

@@ -4,11 +4,14 @@
 
 #include <algorithm>
 #include <set>
+#include <variant>
 
+#include "circuit/lanes/pieces.hpp"
 #include "explore/sight/possible_pasts.hpp"
 #include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
 #include "game/row_bits.hpp"
+#include "game/step_batch.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard {
@@ -143,33 +146,27 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
   if (!own_number || wanted.size() != seen.size()) return std::nullopt;
 
   LaneEvaluator here(*game);
-  LaneEvaluator steps(*game);
+  StepBatch<std::monostate> steps(*game);
   const std::size_t words = here.words();
   absl::flat_hash_set<Ids> fitting;
   std::vector<std::uint64_t> rows;
-  std::vector<std::uint64_t> step_rows;
-  std::size_t waiting = 0;  // joint moves set in `steps`
   std::size_t tried = 0;
   std::vector<std::uint32_t> sees;
-  const auto make_steps = [&] {
-    steps.load(step_rows, waiting);
-    steps.step();
-    for (std::size_t at = 0; at < waiting; ++at) {
-      steps.percepts(at, role, sees);
-      if (sees != wanted) continue;
-      fitting.insert(ids_of_row(*game, steps.next(at)));
+  const auto take = [&](const LaneEvaluator& made, std::span<const std::monostate> all) {
+    for (std::size_t at = 0; at < all.size(); ++at) {
+      made.percepts(at, role, sees);
+      if (sees == wanted) fitting.insert(ids_of_row(*game, made.next(at)));
     }
-    waiting = 0;
-    step_rows.clear();
     return fitting.size() <= most_positions_;
   };
   std::vector<std::vector<std::uint32_t>> legal(game_.roles().size());
-  for (std::size_t first = 0; first < positions_.size(); first += LaneEvaluator::most) {
-    const std::size_t count = std::min(LaneEvaluator::most, positions_.size() - first);
+  bool known = true;  // all that the positions hold
+  const bool few = circuit::each_piece(positions_.size(), [&](std::size_t first, std::size_t count) {
     rows.clear();
     for (std::size_t at = 0; at < count; ++at) {
       const auto bits = game->bits(terms_of(positions_[first + at]));
-      if (!bits) return std::nullopt;
+      known = bits.has_value();
+      if (!known) return false;
       const auto row = game->row(*bits);
       rows.insert(rows.end(), row.begin(), row.end());
     }
@@ -178,16 +175,15 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
       if (here.terminal(at) || !here.is_legal(at, role, *own_number)) continue;
       for (std::size_t r = 0; r < legal.size(); ++r) here.legal(at, r, legal[r]);
       const bool all = for_each_joint(legal, role, *own_number, [&](const auto& joint) {
-        const auto row = std::span(rows).subspan(at * words, words);
-        step_rows.insert(step_rows.end(), row.begin(), row.end());
-        steps.set_joint(waiting++, joint);
         if (++tried > 20 * most_positions_) return false;
-        return waiting < LaneEvaluator::most || make_steps();
+        return steps.add(std::span(rows).subspan(at * words, words), joint, {}, take);
       });
       if (!all) return false;
     }
-  }
-  if (waiting > 0 && !make_steps()) return false;
+    return true;
+  });
+  if (!known) return std::nullopt;
+  if (!few || !steps.finish(take)) return false;
   positions_.assign(fitting.begin(), fitting.end());
   return true;
 }

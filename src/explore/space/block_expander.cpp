@@ -10,19 +10,15 @@ std::uint32_t hash_of(std::span<const std::uint64_t> row) {
   return static_cast<std::uint32_t>(XXH3_64bits(row.data(), row.size_bytes()));
 }
 
-void BlockExpander::make_waiting(ExpandedBlock& block) {
-  if (waiting_count_ == 0) return;
-  successors_.load(waiting_, waiting_count_);
-  successors_.step();
-  for (std::size_t i = 0; i < waiting_count_; ++i) {
-    const auto row = successors_.next(i);
+void BlockExpander::take_steps(const LaneEvaluator& made, std::size_t count,
+                               ExpandedBlock& block) const {
+  for (std::size_t i = 0; i < count; ++i) {
+    const auto row = made.next(i);
     block.rows.insert(block.rows.end(), row.begin(), row.end());
     std::uint64_t* const kept = block.rows.data() + block.rows.size() - words();
     if (symmetry_.size() > 1) block.least.push_back(symmetry_.least(row, kept));
     block.hashes.push_back(hash_of({kept, words()}));
   }
-  waiting_.clear();
-  waiting_count_ = 0;
 }
 
 void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t count,
@@ -34,6 +30,9 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
   block.hashes.clear();
   block.least.clear();
   block.goals.clear();
+  const auto take = [&](const LaneEvaluator& made, std::span<const std::monostate> all) {
+    take_steps(made, all.size(), block);
+  };
   positions_.set_positions(rows, count);
   std::vector<std::vector<std::uint32_t>> legal(roles_);
   for (std::size_t at = 0; at < count; ++at) {
@@ -54,15 +53,13 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
     } else {
       const auto row = rows.subspan(at * words(), words());
       each_joint_move(legal, [&](std::span<const std::uint32_t> joint) {
-        waiting_.insert(waiting_.end(), row.begin(), row.end());
-        successors_.set_joint(waiting_count_, joint);
+        steps_.add(row, joint, {}, take);
         ++steps;
-        if (++waiting_count_ == LaneEvaluator::most) make_waiting(block);
       });
     }
     block.steps.push_back(steps);
   }
-  make_waiting(block);
+  steps_.finish(take);
 }
 
 }  // namespace orchard::explore

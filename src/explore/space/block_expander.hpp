@@ -5,10 +5,12 @@
 // symmetry must outlive it.
 #pragma once
 
+#include <variant>
 #include <vector>
 
 #include "explore/symmetry/symmetry_group.hpp"
 #include "game/lane_evaluator.hpp"
+#include "game/step_batch.hpp"
 
 namespace orchard::explore {
 
@@ -36,21 +38,19 @@ class BlockExpander {
       : roles_(game.ground().moves().size()),
         symmetry_(symmetry),
         positions_(game),
-        successors_(game) {}
+        steps_(game) {}
 
   std::size_t words() const { return positions_.words(); }
   // `rows`: up to 512 positions behind one another.
   void expand(std::span<const std::uint64_t> rows, std::size_t count, ExpandedBlock& block);
 
  private:
-  void make_waiting(ExpandedBlock& block);
+  void take_steps(const LaneEvaluator& made, std::size_t count, ExpandedBlock& block) const;
 
   std::size_t roles_;
   const SymmetryGroup& symmetry_;
   LaneEvaluator positions_;
-  LaneEvaluator successors_;
-  std::vector<std::uint64_t> waiting_;  // positions whose joint moves are set, but not made yet
-  std::size_t waiting_count_ = 0;
+  StepBatch<std::monostate> steps_;
 };
 
 }  // namespace orchard::explore

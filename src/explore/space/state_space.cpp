@@ -7,6 +7,7 @@
 #include <stdexcept>
 
 #include "base/saved_state.hpp"
+#include "circuit/lanes/pieces.hpp"
 #include "circuit/lanes/transpose.hpp"
 #include "threads/ordered_crew.hpp"
 
@@ -42,32 +43,31 @@ StateSpace::Row StateSpace::row(Number position) const {
 }
 
 void StateSpace::each_block(Number first_class, Number end_class, const BlockVisit& visit) const {
-  std::vector<std::uint64_t> rows;
-  std::vector<Number> numbers;
   if (shift_ == 0) {  // as they are kept
-    constexpr auto most = static_cast<Number>(LaneEvaluator::most);
-    for (Number first = first_class; first < end_class; first += most) {
-      numbers.resize(std::min(most, end_class - first));
-      std::iota(numbers.begin(), numbers.end(), first);
-      visit(Row(rows_).subspan(first * words_, numbers.size() * words_), numbers);
-    }
+    std::vector<Number> numbers;
+    circuit::each_piece(end_class - first_class, [&](std::size_t from, std::size_t count) {
+      const std::size_t first = first_class + from;
+      numbers.resize(count);
+      std::iota(numbers.begin(), numbers.end(), static_cast<Number>(first));
+      visit(Row(rows_).subspan(first * words_, count * words_), numbers);
+    });
     return;
   }
-  const auto flush = [&] {
-    if (!numbers.empty()) visit(rows, numbers);
+  std::vector<std::uint64_t> rows;
+  auto gathered = circuit::gathered<Number>([&](std::span<const Number> numbers) {
+    visit(rows, numbers);
     rows.clear();
-    numbers.clear();
-  };
+  });
   for (Number c = first_class; c < end_class; ++c) {
-    if (numbers.size() + class_size(c) > LaneEvaluator::most) flush();
+    gathered.make_room(class_size(c));
     for (Number position = first_of(c); position < first_of(c + 1); ++position) {
       if (!is_position(position)) continue;
       rows.resize(rows.size() + words_);
       symmetry_.rename(kept(c), element(position), rows.data() + rows.size() - words_);
-      numbers.push_back(position);
+      gathered.add(position);
     }
   }
-  flush();
+  gathered.finish();
 }
 
 std::optional<StateSpace::Number> StateSpace::find(Row row) const {
@@ -273,7 +273,7 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
     }
     const Number end = class_of(depths_.back());
     while (given < end && !crew.full()) {
-      const std::size_t count = std::min<std::size_t>(LaneEvaluator::most, end - given);
+      const std::size_t count = std::min<std::size_t>(circuit::lanes, end - given);
       const Row block = Row(rows_).subspan(given * words_, count * words_);
       crew.give({{block.begin(), block.end()}, count});
       given += static_cast<Number>(count);

@@ -3,6 +3,7 @@
 #include <atomic>
 
 #include "explore/stores/bitmap_writer.hpp"
+#include "circuit/lanes/pieces.hpp"
 #include "explore/stores/key_ranks.hpp"
 #include "explore/stores/key_sought.hpp"
 #include "explore/stores/key_store.hpp"
@@ -49,9 +50,10 @@ void load_map(StateReader& saved, const std::string& name, KeyBitmap& map) {
   }
 }
 
-void each_key(std::uint64_t first, std::uint64_t word, std::vector<Key<1>>& keys) {
+template <class Take>
+void each_key(std::uint64_t first, std::uint64_t word, Take take) {
   for (; word != 0; word &= word - 1) {
-    keys.push_back({first + static_cast<std::uint64_t>(std::countr_zero(word))});
+    take(Key<1>{first + static_cast<std::uint64_t>(std::countr_zero(word))});
   }
 }
 
@@ -179,7 +181,7 @@ bool BitmapStore<Face>::expand_some(Crew& crew, std::uint64_t depth, bool goes_o
         if (worker.block.size() + word_bits > circuit::lanes) {
           expand_block(worker, depth, goes_on, workers[owner]);
         }
-        each_key(first, word, worker.block);
+        each_key(first, word, [&](const Key<1>& key) { worker.block.push_back(key); });
       });
       if (workers[owner].counts.keys >= last) enough.store(true, std::memory_order_relaxed);
     }
@@ -226,21 +228,16 @@ class MeasuredBitmap : public BitmapStore<KeptLayers<1>> {
   }
 
   void visit_layer(std::uint64_t depth, const Visit& visit) const override {
-    constexpr std::size_t word_bits = 64;
     const std::int64_t rank = ranks_.at_depth(depth);
-    std::vector<Key<1>> block;
-    bool more = true;
+    auto gathered = circuit::gathered<Key<1>>(visit);
     for (const std::uint64_t page : map_->pages()) {
-      if (!more) return;
       map_->look_at_page(page, [&](std::uint64_t first, std::uint64_t word) {
-        if (block.size() + word_bits > circuit::lanes) {
-          more = more && visit(block);
-          block.clear();
-        }
-        each_key(first, word & ranks_.mask(first, rank), block);
+        each_key(first, word & ranks_.mask(first, rank),
+                 [&](const Key<1>& key) { gathered.add(key); });
       });
+      if (gathered.stopped()) return;
     }
-    if (more && !block.empty()) visit(block);
+    gathered.finish();
   }
 
  private:

@@ -1,6 +1,7 @@
 #include <fmt/core.h>
 
 #include "explore/stores/block_workers.hpp"
+#include "circuit/lanes/pieces.hpp"
 #include "explore/stores/key_run.hpp"
 
 namespace orchard::explore {
@@ -220,25 +221,26 @@ void RunStore<words>::gather() {
   const std::size_t most_blocks = std::clamp<std::uint64_t>(
       plan_.memory.value_or(~std::uint64_t{0}) / memory_of_a_block, 1, 32);
   blocks_.clear();
-  while (taken_part_ < key_parts && blocks_.size() < most_blocks) {
+  auto gathered = circuit::gathered<Key<words>>([&](std::span<const Key<words>> keys) {
+    blocks_.emplace_back(keys.begin(), keys.end());
+    return blocks_.size() < most_blocks;
+  });
+  for (; taken_part_ < key_parts; ++taken_part_, taken_ = 0) {
     const Run& run = layers_.back()[taken_part_];
     if (!reader_) {
       reader_.emplace(run, shape_);
       reader_->advance_to(taken_);
     }
-    if (reader_->at_end()) {
-      run.forget_pages();
-      reader_.reset();
-      ++taken_part_;
-      taken_ = 0;
-      continue;
+    while (!reader_->at_end()) {
+      const Key<words> key = mixer_.unmix(reader_->key());
+      reader_->advance();
+      ++taken_;
+      if (!gathered.add(key)) return;
     }
-    if (blocks_.empty() || blocks_.back().size() == circuit::lanes) blocks_.emplace_back();
-    Keys& block = blocks_.back();
-    for (; !reader_->at_end() && block.size() < circuit::lanes; reader_->advance(), ++taken_) {
-      block.push_back(mixer_.unmix(reader_->key()));
-    }
+    run.forget_pages();
+    reader_.reset();
   }
+  gathered.finish();
 }
 
 template <std::size_t words>
@@ -270,17 +272,14 @@ std::uint64_t RunStore<words>::bytes() const {
 
 template <std::size_t words>
 void RunStore<words>::visit_layer(std::uint64_t depth, const Visit& visit) const {
-  Keys block;
+  auto gathered = circuit::gathered<Key<words>>(visit);
   for (const Run& run : layers_.at(depth)) {
     for (Reader reader(run, shape_); !reader.at_end(); reader.advance()) {
-      block.push_back(mixer_.unmix(reader.key()));
-      if (block.size() < circuit::lanes) continue;
-      if (!visit(block)) return;
-      block.clear();
+      if (!gathered.add(mixer_.unmix(reader.key()))) return;
     }
     run.forget_pages();
   }
-  if (!block.empty()) visit(block);
+  gathered.finish();
 }
 
 template <std::size_t words>

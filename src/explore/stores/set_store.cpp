@@ -1,6 +1,7 @@
 #include <fmt/core.h>
 
 #include "explore/stores/block_workers.hpp"
+#include "circuit/lanes/pieces.hpp"
 #include "explore/stores/key_set.hpp"
 
 namespace orchard::explore {
@@ -74,21 +75,19 @@ template <std::size_t words>
 void SetStore<words>::gather() {
   constexpr std::size_t most_blocks = 128;
   blocks_.clear();
-  while (taken_part_ < key_parts && blocks_.size() < most_blocks) {
+  auto gathered = circuit::gathered<OneKey>([&](std::span<const OneKey> keys) {
+    blocks_.emplace_back(keys.begin(), keys.end());
+    return blocks_.size() < most_blocks;
+  });
+  for (; taken_part_ < key_parts; ++taken_part_, taken_ = 0) {
     const std::span<const OneKey> keys = layer_part(taken_part_);
-    if (taken_ == keys.size()) {
-      ++taken_part_;
-      taken_ = 0;
-      continue;
-    }
-    if (blocks_.empty() || blocks_.back().size() == circuit::lanes) blocks_.emplace_back();
-    Keys& block = blocks_.back();
-    for (; taken_ < keys.size() && block.size() < circuit::lanes; ++taken_) {
-      if (same_key(keys[taken_], KeySet<words>::free_place)) continue;
-      block.push_back(mixer_.unmix(keys[taken_]));
+    while (taken_ < keys.size()) {
+      const OneKey& key = keys[taken_++];
+      if (same_key(key, KeySet<words>::free_place)) continue;
+      if (!gathered.add(mixer_.unmix(key))) return;
     }
   }
-  if (!blocks_.empty() && blocks_.back().empty()) blocks_.pop_back();
+  gathered.finish();
 }
 
 template <std::size_t words>

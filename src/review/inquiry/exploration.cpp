@@ -6,6 +6,7 @@
 #include <bit>
 #include <stdexcept>
 
+#include "circuit/lanes/pieces.hpp"
 #include "explore/sampling/joint_moves.hpp"
 #include "threads/crew.hpp"
 
@@ -141,7 +142,7 @@ void Exploration::sweep(const circuit::Network& network, const std::vector<Signa
 
 void Exploration::look_at_positions(const explore::Watch& watch,
                                     const PositionsVisit& visit) const {
-  constexpr StateSpace::Number piece = 16 * static_cast<StateSpace::Number>(LaneEvaluator::most);
+  constexpr StateSpace::Number piece = 16 * static_cast<StateSpace::Number>(circuit::lanes);
   static_assert(piece % numbers_apart == 0);
   const std::size_t pieces = (space_->classes() + piece - 1) / piece;
   Crew crew(threads_);
@@ -210,19 +211,15 @@ void Exploration::look_at_steps(
   std::vector<std::vector<std::uint32_t>> legal(space_->roles());
   std::vector<std::uint32_t> renamed(space_->roles());
   std::vector<std::uint64_t> rows;
-  std::vector<StepPlace> places;
-  const auto flush = [&] {
-    if (places.empty()) return;
+  auto gathered = circuit::gathered<StepPlace>([&](std::span<const StepPlace> places) {
     watch.look(rows, places.size());
     visit(places);
     rows.clear();
-    places.clear();
-  };
+  });
   const auto add = [&](StepPlace place, StateSpace::Row row, std::span<const std::uint32_t> joint) {
     rows.insert(rows.end(), row.begin(), row.end());
-    watch.set_joint(places.size(), joint);
-    places.push_back(place);
-    if (places.size() == LaneEvaluator::most) flush();
+    watch.set_joint(gathered.waiting(), joint);
+    gathered.add(place);
   };
   const std::size_t words = space_->words();
   space_->each_block([&](StateSpace::Row block, std::span<const StateSpace::Number> positions) {
@@ -248,7 +245,7 @@ void Exploration::look_at_steps(
       });
     }
   });
-  flush();
+  gathered.finish();
 }
 
 void Exploration::sample(const SampleVisit& visit) {
@@ -258,7 +255,7 @@ void Exploration::sample(const SampleVisit& visit) {
   Random random = Random::stream(seed_, 0);
   std::size_t plies = 0;
   for (std::size_t batch = 0; batch < sample_batches && plies < enough_plies; ++batch) {
-    samples_->play(LaneEvaluator::most, start_, random, most_plies,
+    samples_->play(circuit::lanes, start_, random, most_plies,
                    [&](std::span<const std::uint64_t> rows,
                        std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
                      plies += places.size();
