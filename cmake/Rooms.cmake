@@ -11,6 +11,8 @@ set(ORCHARD_COMPILE_OPTIONS -pthread -Wall -Wextra -Wpedantic -Wshadow -Wnon-vir
 # g++ 12 warns of overlapping copies within std::string where there are none (GCC bug 105651).
 if(CMAKE_CXX_COMPILER_ID STREQUAL "GNU")
   list(APPEND ORCHARD_COMPILE_OPTIONS -Wno-restrict)
+  # A tenth less time for a tenth more memory: the compiler collects garbage less often.
+  list(APPEND ORCHARD_COMPILE_OPTIONS "SHELL:--param ggc-min-heapsize=524288")
 endif()
 if(ORCHARD_WARNINGS_AS_ERRORS)
   list(APPEND ORCHARD_COMPILE_OPTIONS -Werror)

@@ -83,7 +83,7 @@ constexpr std::array commands = {
         "In every position each move has tokens; a move is drawn in proportion to them, and the "
         "last "
         "one gains or loses by the result. Prints wins block by block. --table FILE keeps what was "
-        "learnt, and learning goes on from it; --show prints it, position by position, those "
+        "learnt, and learning continues from it; --show prints it, position by position, those "
         "marked "
         "in which every move is bad; --merge adds other tables. A learnt table plays with --seat "
         "ROLE=learned:FILE.",

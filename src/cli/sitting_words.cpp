@@ -270,7 +270,7 @@ bool Sitting::resume(const std::string& file) {
 void Sitting::say_why(const std::string& question) {
   if (keeps_secrets()) {
     fmt::print(
-        "   reasons could give away what others hold; they are told when the game is over\n");
+        "   reasons could give away what others hold; they are shown when the game is over\n");
     return;
   }
   const std::string asked = question.empty() ? std::string("terminal") : question;

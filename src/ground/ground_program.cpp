@@ -104,73 +104,98 @@ std::vector<GroundProgram::Instance> GroundProgram::instances(RelationId relatio
   return result;
 }
 
+// What the rows of the keywords' tables say, gathered by term.
+struct GroundProgram::Collected {
+  Collected(const rules::Description& description)
+      : terms(description.terms()),
+        roles(description.roles()),
+        fluents(ByTerm{&terms}),
+        moves(roles.size(), std::map<TermId, Move, ByTerm>(ByTerm{&terms})),
+        goals(roles.size()),
+        percepts(roles.size()) {}
+
+  struct ByTerm {
+    const rules::TermTable* terms;
+    bool operator()(TermId a, TermId b) const { return terms->compare(a, b) < 0; }
+  };
+  std::optional<std::size_t> number_of(TermId role) const {
+    const auto found = std::ranges::find(roles, role);
+    if (found == roles.end()) return std::nullopt;
+    return static_cast<std::size_t>(found - roles.begin());
+  }
+
+  const rules::TermTable& terms;
+  const std::vector<TermId>& roles;
+  std::map<TermId, Fluent, ByTerm> fluents;
+  std::vector<std::map<TermId, Move, ByTerm>> moves;  // by role
+  std::vector<std::vector<Value>> goals;
+  std::vector<std::vector<Value>> percepts;
+};
+
+void GroundProgram::collect_row(const Predicate& predicate, std::span<const TermId> row,
+                                AtomId atom, Collected& collected) {
+  switch (predicate.keyword) {
+    case Keyword::init:
+    case Keyword::true_:
+    case Keyword::next: {
+      const TermId term = split_term(predicate, row);
+      Fluent& fluent = collected.fluents[term];
+      fluent.term = term;
+      if (predicate.keyword == Keyword::init) fluent.initial = true;
+      if (predicate.keyword == Keyword::true_) fluent.now = atom;
+      if (predicate.keyword == Keyword::next) fluent.next = atom;
+      break;
+    }
+    case Keyword::legal:
+    case Keyword::does:
+      if (const auto role = collected.number_of(row.front())) {
+        const TermId term = split_term(predicate, row);
+        Move& move = collected.moves[*role][term];
+        move.term = term;
+        (predicate.keyword == Keyword::legal ? move.legal : move.does) = atom;
+      }
+      break;
+    case Keyword::goal:
+    case Keyword::sees:
+      if (const auto role = collected.number_of(row.front())) {
+        auto& values = predicate.keyword == Keyword::goal ? collected.goals : collected.percepts;
+        values[*role].push_back({row[1], atom});
+      }
+      break;
+    case Keyword::terminal:
+      terminal_ = atom;
+      break;
+    default:
+      break;
+  }
+}
+
 void GroundProgram::collect() {
   std::vector<bool> undeclared(atoms_.size(), false);
   for (const AtomId atom : undeclared_next_) undeclared[index_of(atom)] = true;
   for (const AtomId atom : undeclared_legal_) undeclared[index_of(atom)] = true;
-  const auto by_term = [&](TermId a, TermId b) { return terms().compare(a, b) < 0; };
-  std::map<TermId, Fluent, decltype(by_term)> fluents(by_term);
-  const std::vector<TermId>& roles = description_->roles();
-  std::vector<std::map<TermId, Move, decltype(by_term)>> moves(
-      roles.size(), std::map<TermId, Move, decltype(by_term)>(by_term));
-  goals_.resize(roles.size());
-  percepts_.resize(roles.size());
-  const auto number_of = [&](TermId role) {
-    return static_cast<std::size_t>(std::ranges::find(roles, role) - roles.begin());
-  };
+  Collected collected(*description_);
   for (std::size_t p = 0; p < schema_.predicates().size(); ++p) {
     const Predicate& predicate = schema_.predicates()[p];
-    const FactStore& store = stores_[p];
-    for (std::uint32_t r = 0; r < store.rows(); ++r) {
-      const auto row = store.row(r);
+    for (std::uint32_t r = 0; r < stores_[p].rows(); ++r) {
       const AtomId atom = predicate.is_static() ? no_atom : atom_of_row_[p][r];
       if (atom != no_atom && undeclared[index_of(atom)]) continue;
-      switch (predicate.keyword) {
-        case Keyword::init:
-        case Keyword::true_:
-        case Keyword::next: {
-          const TermId term = split_term(predicate, row);
-          Fluent& fluent = fluents[term];
-          fluent.term = term;
-          if (predicate.keyword == Keyword::init) fluent.initial = true;
-          if (predicate.keyword == Keyword::true_) fluent.now = atom;
-          if (predicate.keyword == Keyword::next) fluent.next = atom;
-          break;
-        }
-        case Keyword::legal:
-        case Keyword::does: {
-          const std::size_t role = number_of(row.front());
-          if (role == roles.size()) break;
-          const TermId term = split_term(predicate, row);
-          Move& move = moves[role][term];
-          move.term = term;
-          (predicate.keyword == Keyword::legal ? move.legal : move.does) = atom;
-          break;
-        }
-        case Keyword::goal:
-        case Keyword::sees: {
-          const std::size_t role = number_of(row[0]);
-          if (role == roles.size()) break;
-          (predicate.keyword == Keyword::goal ? goals_ : percepts_)[role].push_back({row[1], atom});
-          break;
-        }
-        case Keyword::terminal:
-          terminal_ = atom;
-          break;
-        default:
-          break;
-      }
+      collect_row(predicate, stores_[p].row(r), atom, collected);
     }
   }
-  for (auto& [term, fluent] : fluents) fluents_.push_back(fluent);
-  moves_.resize(roles.size());
-  for (std::size_t role = 0; role < roles.size(); ++role) {
-    for (auto& [term, move] : moves[role]) {
+  for (auto& [term, fluent] : collected.fluents) fluents_.push_back(fluent);
+  moves_.resize(collected.roles.size());
+  for (std::size_t role = 0; role < moves_.size(); ++role) {
+    for (auto& [term, move] : collected.moves[role]) {
       if (move.legal != no_atom) moves_[role].push_back(move);
     }
-    const auto in_order = [&](const Value& a, const Value& b) { return by_term(a.term, b.term); };
-    std::ranges::sort(goals_[role], in_order);
-    std::ranges::sort(percepts_[role], in_order);
+  }
+  goals_ = std::move(collected.goals);
+  percepts_ = std::move(collected.percepts);
+  for (auto* const of_roles : {&goals_, &percepts_}) {
+    for (auto& values : *of_roles) {
+      std::ranges::sort(values, Collected::ByTerm{&terms()}, &Value::term);
+    }
   }
 }
 

@@ -136,6 +136,9 @@ class GroundProgram {
         dependency_(*description_),
         schema_(*description_, dependency_, also, limits.splitting) {}
   TermId split_term(const Predicate& predicate, std::span<const TermId> row) const;
+  struct Collected;
+  void collect_row(const Predicate& predicate, std::span<const TermId> row, AtomId atom,
+                   Collected& collected);
   void collect();
 
   std::shared_ptr<const rules::Description> description_;

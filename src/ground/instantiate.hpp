@@ -69,6 +69,10 @@ class Instantiator {
   bool advance(const ClauseFacts& facts, const Plan& plan, std::size_t depth, std::size_t trigger);
   bool may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
                std::size_t trigger) const;
+  class BoundVariables;
+  double cost(const ClauseFacts& facts, std::uint32_t literal, const BoundVariables& bound) const;
+  Step step_of(const ClauseFacts& facts, std::uint32_t literal, bool checks,
+               const BoundVariables& bound);
   void make_plan(ClauseFacts& facts, std::size_t trigger, Plan& plan);
   bool holds(const FlatLiteral& literal, std::span<const std::uint32_t> columns);
   bool match_row(const ClauseFacts& facts, std::size_t literal, std::span<const TermId> row);

@@ -1,6 +1,6 @@
 #include "orchard/ratings.hpp"
 
-#include <Eigen/Dense>
+#include <Eigen/Cholesky>
 #include <cmath>
 
 namespace orchard {
@@ -42,7 +42,7 @@ std::vector<Rating> rate(std::size_t players, const std::vector<Pairing>& pairin
       Eigen::MatrixXd::Identity(count, count) -
       Eigen::MatrixXd::Constant(count, count, 1.0 / static_cast<double>(players));
   const Eigen::VectorXd centred = centre * strength;
-  const Eigen::MatrixXd spread = centre * curvature.inverse() * centre.transpose();
+  const Eigen::MatrixXd spread = centre * curvature.ldlt().solve(centre.transpose().eval());
   const double points = 400 / std::log(10.0);
   constexpr double z = 1.959964;
   std::vector<Rating> result;

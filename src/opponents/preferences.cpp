@@ -63,60 +63,67 @@ std::optional<std::uint32_t> Preferences::number_of(std::size_t role, const Move
   return known == numbers_[role].end() ? std::nullopt : std::optional(known->second);
 }
 
-Diagnostics Preferences::read() {
-  const LaneGame& lanes = this->lanes();
-  const ground::GroundProgram& ground = lanes.ground();
+// Calls visit(instance, role, value, fault) for what the rules of `name` can derive; `fault` adds
+// one at their place. False if there are none.
+template <class Visit>
+bool Preferences::each(std::string_view name, std::uint32_t arity, Diagnostics& faults,
+                       Visit visit) const {
+  const ground::GroundProgram& ground = lanes().ground();
   const rules::Description& description = ground.description();
+  const auto relation = description.find(name, arity);
+  const rules::Clause* const clause = relation ? clause_of(description, *relation) : nullptr;
+  if (clause == nullptr) return false;
+  const auto fault = [&](std::string message, std::string remedy) {
+    faults.add(syntax::error_at(description.tree(), clause->head.node, "bad-preference",
+                                std::move(message), std::move(remedy)));
+  };
+  for (const auto& instance : ground.instances(*relation)) {
+    if (!faults.empty()) break;
+    if (instance.atom != ground::no_atom && ground.phase(instance.atom) == rules::Phase::step) {
+      fault(fmt::format("`{}` depends on the moves that are made", name),
+            "say it of the position before the move");
+      break;
+    }
+    const Term who = ground.terms().term(instance.arguments.front());
+    const Term value = ground.terms().term(instance.arguments.back());
+    const auto role = extended_.role(who.to_string());
+    if (!role) {
+      fault(fmt::format("{} is not a role", who.to_string()), "add (role ?who) to the conditions");
+    } else if (!value.number()) {
+      fault(fmt::format("{} is not a whole number", value.to_string()),
+            fmt::format("write ({} …) with a number at its end", name));
+    } else {
+      visit(instance, *role, *value.number(), fault);
+    }
+  }
+  return true;
+}
+
+void Preferences::number_moves() {
+  const ground::GroundProgram& ground = lanes().ground();
   for (const auto& moves : ground.moves()) {
     auto& numbers = numbers_.emplace_back();
     for (std::uint32_t m = 0; m < moves.size(); ++m) {
       numbers.emplace(ground.terms().term(moves[m].term), m);
     }
   }
+}
+
+Diagnostics Preferences::read() {
+  number_moves();
   Diagnostics faults;
   const auto signal_of = [&](ground::AtomId atom) {
     return atom == ground::no_atom ? circuit::always
-                                   : lanes.network().atoms[ground::index_of(atom)];
+                                   : lanes().network().atoms[ground::index_of(atom)];
   };
-  const auto each = [&](std::string_view name, std::uint32_t arity, auto&& visit) {
-    const auto relation = description.find(name, arity);
-    if (!relation) return false;
-    const rules::Clause* const clause = clause_of(description, *relation);
-    if (clause == nullptr) return false;
-    const auto fault = [&](std::string message, std::string remedy) {
-      faults.add(syntax::error_at(description.tree(), clause->head.node, "bad-preference",
-                                  std::move(message), std::move(remedy)));
-    };
-    for (const auto& instance : ground.instances(*relation)) {
-      if (!faults.empty()) return true;
-      if (instance.atom != ground::no_atom && ground.phase(instance.atom) == rules::Phase::step) {
-        fault(fmt::format("`{}` depends on the moves that are made", name),
-              "say it of the position before the move");
-        return true;
-      }
-      const Term who = ground.terms().term(instance.arguments.front());
-      const Term value = ground.terms().term(instance.arguments.back());
-      const auto role = extended_.role(who.to_string());
-      if (!role) {
-        fault(fmt::format("{} is not a role", who.to_string()),
-              "add (role ?who) to the conditions");
-      } else if (!value.number()) {
-        fault(fmt::format("{} is not a whole number", value.to_string()),
-              fmt::format("write ({} …) with a number at its end", name));
-      } else {
-        visit(instance, *role, *value.number(), fault);
-      }
-    }
-    return true;
-  };
-  prefers_ =
-      each("prefer", 3, [&](const auto& instance, const Role& role, std::int64_t value, auto&&) {
-        const auto move = lanes.move_number(role.index(), instance.arguments[1]);
-        if (!move) return;  // never legal
-        moves_.push_back({role.index(), *move, value});
-        move_signals_.push_back(signal_of(instance.atom));
-      });
-  judges_ = each("worth", 2,
+  prefers_ = each("prefer", 3, faults,
+                  [&](const auto& instance, const Role& role, std::int64_t value, auto&&) {
+                    const auto move = lanes().move_number(role.index(), instance.arguments[1]);
+                    if (!move) return;  // never legal
+                    moves_.push_back({role.index(), *move, value});
+                    move_signals_.push_back(signal_of(instance.atom));
+                  });
+  judges_ = each("worth", 2, faults,
                  [&](const auto& instance, const Role& role, std::int64_t value, auto&& fault) {
                    if (value < 0 || value > 100) {
                      fault(fmt::format("a position cannot be worth {}", value),

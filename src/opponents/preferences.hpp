@@ -49,6 +49,9 @@ class Preferences {
   friend class WorthReader;
   Preferences(const Game& game, Game extended) : game_(game), extended_(std::move(extended)) {}
   Diagnostics read();
+  void number_moves();
+  template <class Visit>
+  bool each(std::string_view name, std::uint32_t arity, Diagnostics& faults, Visit visit) const;
 
   Game game_;
   Game extended_;

@@ -80,6 +80,16 @@ TEST(Examples, ManyPositionsGoOnAtOnce) {
   EXPECT_THAT(result.out, ::testing::EndsWith(": 0 games go on\n"));
 }
 
+TEST(Examples, TheFirstBoardIsTheOneThatShowDraws) {
+  for (const char* const game : {"espalier", "silo", "snails"}) {
+    const auto result = run_example("first_board", game_path(game));
+    EXPECT_EQ(result.status, 0) << result.err;
+    EXPECT_THAT(result.out, HasSubstr("\u20391\u203a"));  // the first legal move
+    EXPECT_THAT(run_orchard({"show", game_path(game)}).out, HasSubstr(result.out));
+  }
+  EXPECT_EQ(run_example("first_board", "/nonexistent").status, 2);
+}
+
 TEST(Examples, ALineIsDrawn) {
   const auto result = run_example("pictures_of_a_line", game_path("silo"));
   EXPECT_EQ(result.status, 0) << result.err;
