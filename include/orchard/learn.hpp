@@ -30,7 +30,8 @@ namespace orchard {
 struct TokenRules {
   std::int64_t initial = 3;  // of a move in a position met for the first time
   std::int64_t win = 1;      // gained by the last move after a win
-  // Gained by the last move after a draw.
+  // Gained by the last move after a draw; by a role that plays alone, after a goal that is neither
+  // a win nor a loss. A game that gets stuck changes nothing.
   std::int64_t draw = 0;
   // Gained by the last move after a loss; negative to take tokens away.
   std::int64_t loss = -1;
@@ -58,7 +59,7 @@ class TokenTable {
     // Every move has been lost: whatever is played here is bad, for all the table knows.
     bool is_hopeless() const;
   };
-  // In the order of the positions' texts.
+  // In the order of the positions' fluents; numbers in them as one counts.
   std::vector<Entry> entries() const;
   // Of a move in a position.
   std::int64_t tokens(const Position& position, const Move& move) const;
@@ -101,20 +102,16 @@ struct LearnOptions {
   Budget budget{};
 };
 
-// The games of one block of a learning curve.
-struct LearnBlock {
+// The games of one block of a learning curve, and what they were to the learner.
+struct LearnBlock : Tally {
   // The number of games in the block.
   std::uint64_t games = 0;
-  // The number of games that the learner won.
-  std::uint64_t wins = 0;
-  // The number of games that were drawn.
-  std::uint64_t draws = 0;
-  // The number of games that the learner lost.
-  std::uint64_t losses = 0;
 };
 
 // How the results changed while a table learnt.
 struct LearningCurve {
+  // The games that the table had learnt from before.
+  std::uint64_t begun_after = 0;
   // The blocks in the order in which they were played.
   std::vector<LearnBlock> blocks;
   // Why learning ended.

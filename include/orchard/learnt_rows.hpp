@@ -52,7 +52,7 @@ class LearntRows {
   // The number of a move in any position; `unknown` if its row does not have the move.
   Number number(const Position& position, const Move& move, Number unknown) const;
 
-  // All rows, in the order of the positions' texts.
+  // All rows, in the order of the positions' fluents; numbers in them as one counts.
   std::vector<Entry> entries() const;
   // Takes over a row as it is, in place of an older one.
   void put(const Position& position, Row row);

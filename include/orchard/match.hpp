@@ -19,36 +19,68 @@
 
 namespace orchard {
 
+// What a position means for a role, taken as a result.
+enum class Standing {
+  won,     // it alone has the highest goal; the only role of a game: a goal of 100 or more
+  drawn,   // it has the highest goal together with others
+  lost,    // others have a higher goal; the only role of a game: a goal of 0 or less
+  scored,  // it is the only role of the game, with a goal between these
+  stuck,   // the game is not over, but a role has no legal move: nobody has won, drawn or lost
+  none     // some role has no single whole number for a goal
+};
+
 // How a position stands as a result: who is ahead by the values derived there.
 struct Outcome {
   std::vector<std::vector<Term>> values;  // by role
   // The roles (chance left out) with the highest value, if every role has exactly one integer.
   std::vector<Role> best;
-  // True if exactly one role has the best goal.
-  bool is_win() const { return best.size() == 1; }
+  // The roles without a legal move, if the game is not over there.
+  std::vector<Role> stuck;
+  // By role; chance has `none`.
+  std::vector<Standing> standings;
+
+  // What it means for one role.
+  Standing standing(const Role& role) const { return standings[role.index()]; }
 };
-// Who does best in a position, by the goals derived there.
+// Who does best in a position, by the goals derived there. A position where no role is stuck is
+// taken as an end, whether it is one or not.
 Outcome outcome_of(const Game& game, const Position& position);
 
-// "east wins (east 100, west 0)", "draw (east 50, west 50)", "bee scores 60". `names` maps role
-// names to players' names.
+// "east wins (east 100, west 0)", "draw (east 50, west 50)", "bee scores 60", "stuck: west has no
+// legal move". `names` maps role names to players' names.
 std::string describe(const Game& game, const Outcome& outcome,
                      const std::map<std::string, std::string>& names = {});
 
-// Wins, draws and losses of each role over several games.
+// How many matches came out in which way for one role.
+struct Tally {
+  // The number of matches won.
+  std::uint64_t wins = 0;
+  // The number of matches drawn.
+  std::uint64_t draws = 0;
+  // The number of matches lost.
+  std::uint64_t losses = 0;
+  // The number of matches of a role alone that it neither won nor lost.
+  std::uint64_t scored = 0;
+  // The number of matches that got stuck.
+  std::uint64_t stuck = 0;
+  // The sum of the goals of all matches but those.
+  double goals = 0;
+
+  // Matches with a result: won, drawn, lost or scored.
+  std::uint64_t results() const { return wins + draws + losses + scored; }
+  // The mean goal of these; 0 if there are none.
+  double mean_goal() const { return results() == 0 ? 0 : goals / static_cast<double>(results()); }
+  // Counts one match more; one without a result is not counted.
+  void count(Standing standing, double goal);
+  // Adds the matches of another tally.
+  void add(const Tally& other);
+  // True if all numbers are equal.
+  friend bool operator==(const Tally&, const Tally&) = default;
+};
+
+// The results of each role over several games.
 struct Score {
-  // The results of one player.
-  struct Line {
-    // The number of matches won.
-    std::uint64_t wins = 0;
-    // The number of matches drawn.
-    std::uint64_t draws = 0;
-    // The number of matches lost.
-    std::uint64_t losses = 0;
-    // True if all numbers are equal.
-    friend bool operator==(const Line&, const Line&) = default;
-  };
-  std::vector<Line> lines;  // by role
+  std::vector<Tally> lines;  // by role
 
   // Counts a match that is over.
   void count(const Game& game, const Outcome& outcome);

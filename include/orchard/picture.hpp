@@ -107,7 +107,7 @@ class Picture {
                            const SvgStyle& style = {}) const;
 
   // For each number of the frame's moves, the places at which it is shown, as they are typed:
-  // "2 3". Moves that are shown nowhere are left out.
+  // "2 3"; on a board of a single row or column "3", too. Moves that are shown nowhere are left out.
   std::map<std::size_t, std::vector<std::string>> places(const PictureFrame& frame) const;
 
   // A position as a form that reads back: the board as a drawing in a string, and the fluents that

@@ -34,7 +34,7 @@ struct MatchRecord {
   std::uint64_t seed = 1;
   std::vector<Term> start;                // empty: the start of the game
   std::vector<std::vector<Term>> joints;  // by ply, in the order of the roles
-  std::vector<Score::Line> score;         // of games played before in the same sitting
+  std::vector<Tally> score;               // of games played before in the same sitting
 };
 
 // What a match has come to so far.

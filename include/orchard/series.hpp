@@ -66,15 +66,11 @@ struct SeriesOptions {
   Budget budget{};  // ends the series between two matches
 };
 
-// Sums over the matches of a player.
-struct SeriesTally {
+// Sums over the matches of a player. A match that was forfeited counts as lost for whoever did so,
+// as won for the others, and with a goal of 0 for all.
+struct SeriesTally : Tally {
   // The number of matches played.
   std::uint64_t games = 0;
-  std::uint64_t wins = 0;   // alone with the highest value
-  std::uint64_t draws = 0;  // with others
-  // The number of matches lost.
-  std::uint64_t losses = 0;
-  double goals = 0;           // sum of the values, 0 to 100
   double seconds = 0;         // spent on moves with a choice
   std::uint64_t choices = 0;  // such moves
 };
@@ -91,8 +87,10 @@ struct SeriesResult {
   std::uint64_t games = 0;
   // The number of matches that were broken off before their end.
   std::uint64_t unfinished = 0;
-  std::uint64_t stored = 0;    // of the games, taken from the store
-  std::uint64_t late = 0;      // of the forfeits, by a late move
+  std::uint64_t stuck = 0;  // matches in which a role had no move, though the game was not over
+  std::uint64_t without_goals = 0;  // matches at whose end a role had no single goal
+  std::uint64_t stored = 0;         // of the games, taken from the store
+  std::uint64_t late = 0;           // of the forfeits, by a late move
   std::uint64_t forfeits = 0;  // an illegal or a late move ended the match: a loss for who made it
   // Why the series ended.
   Ending ending = Ending::complete;
@@ -117,6 +115,10 @@ struct RoundRobinResult {
   std::uint64_t stored = 0;
   // The number of matches that were broken off before their end.
   std::uint64_t unfinished = 0;
+  // The number of matches in which a role had no move, though the game was not over.
+  std::uint64_t stuck = 0;
+  // The number of matches at whose end a role had no single goal.
+  std::uint64_t without_goals = 0;
   // Of them, ended by an illegal or a late move.
   std::uint64_t forfeits = 0;
   // Of these, by a late one.

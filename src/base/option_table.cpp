@@ -176,9 +176,11 @@ constexpr std::array options = {
                 "write the answer to a file as a graph in the language DOT"},
     OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
                 "only what a role can know: its own moves, what it sees, and what follows"},
-    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series learn",
-                "how many games (walk: 1; series: 100; learn and playouts: 1000; or as many as fit "
+    OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series",
+                "how many games (walk: 1; series: 100; playouts: 1000; or as many as fit "
                 "--seconds)"},
+    OptionFacts{"games", Kind::number, "K", "", 0, 1'000'000'000'000, "learn",
+                "how many games to learn from (1000, or as many as fit --seconds)"},
     OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000,
                 "walk playouts play series learn", "break a game off after N plies"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
@@ -225,7 +227,9 @@ constexpr std::array options = {
                 "the file of the table; learning continues from it if it exists"},
     OptionFacts{"merge", Kind::repeated_text, "FILE", "", 0, 0, "learn",
                 "another table to add first; may be given several times"},
-    OptionFacts{"show", Kind::flag, "", "", 0, 0, "learn", "print the table after learning"},
+    OptionFacts{"show", Kind::flag, "", "", 0, 0, "learn",
+                "print the table; with --table and without --games no game is played, and the file "
+                "stays as it is"},
     OptionFacts{"block", Kind::number, "N", "100", 1, 1'000'000'000, "learn",
                 "games a block of the curve"},
     OptionFacts{"tokens", Kind::number, "N", "3", 1, 1'000'000, "learn",
@@ -251,7 +255,8 @@ constexpr std::array options = {
                 "keep results in a SQLite file as matches end, and resume from it"},
     OptionFacts{"move-seconds", Kind::seconds, "S", "", 0, 0, "series",
                 "a choice that takes longer forfeits the match"},
-    OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series", "the players keep their seats"},
+    OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series",
+                "the players keep their seats, as they do where --seat names them"},
     OptionFacts{"csv", Kind::text, "FILE", "", 0, 0, "series learn",
                 "write the table to a file as CSV"},
     OptionFacts{"pause", Kind::seconds, "S", "0.6", 0, 0, "play",
@@ -278,6 +283,31 @@ constexpr std::array options = {
                 "limit: nesting of the terms that the rules build"},
 };
 
+constexpr PromptFacts prompt_words[] = {
+    {"", "a move",
+     "as a term (tie 1 2), with or without its outer parentheses; its number in the list "
+     "(5, or #5); the place where it is shown (1 2, or at 1 2); or as much of the term, in whole "
+     "names and "
+     "numbers, as no other move begins with: of several that begin alike, the rest may be typed "
+     "in the next line"},
+    {"moves", "", "the board and the legal moves again"},
+    {"effects", "[MOVE]", "what the move would change; every legal move without MOVE"},
+    {"why", "QUESTION",
+     "why something holds, or not: why legal east (tie 1 2); why terminal; why not true (turn "
+     "east)"},
+    {"view", "ROLE", "what the role can know"},
+    {"undo", "",
+     "takes back to the last choice of a person; after the end it takes the result out of the "
+     "score, too"},
+    {"redo", "", "makes again what was taken back"},
+    {"again", "", "a new game; the score goes on"},
+    {"new", "", "a new match: the score starts from zero, and names are forgotten"},
+    {"save", "FILE", "writes the match down; --resume FILE continues it in another sitting"},
+    {"resume", "FILE", "continues a match that was written down"},
+    {"help", "", "this list"},
+    {"quit", "", "ends the sitting"},
+};
+
 }  // namespace
 
 bool OptionFacts::belongs_to(std::string_view command) const {
@@ -292,6 +322,9 @@ bool OptionFacts::belongs_to(std::string_view command) const {
 
 std::span<const CommandFacts> command_table() {
   return commands;
+}
+std::span<const PromptFacts> prompt_table() {
+  return prompt_words;
 }
 std::span<const OptionFacts> option_table() {
   return options;

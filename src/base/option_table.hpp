@@ -34,7 +34,15 @@ struct OptionFacts {
   bool belongs_to(std::string_view command) const;
 };
 
+// What can be typed at the prompt of `play`.
+struct PromptFacts {
+  std::string_view word;       // "save"; empty for a move
+  std::string_view arguments;  // "FILE"
+  std::string_view does;
+};
+
 std::span<const CommandFacts> command_table();
+std::span<const PromptFacts> prompt_table();
 std::span<const OptionFacts> option_table();
 
 }  // namespace orchard

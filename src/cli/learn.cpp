@@ -13,6 +13,7 @@
 #include "cli/move_input.hpp"
 #include "cli/seats.hpp"
 #include "orchard/chart.hpp"
+#include "report/tables.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -37,38 +38,42 @@ TokenRules rules_of(const Call& call) {
 }
 
 std::string csv(const LearningCurve& curve) {
-  std::string text = "block,games,wins,draws,losses\n";
-  for (std::size_t i = 0; i < curve.blocks.size(); ++i) {
-    const LearnBlock& block = curve.blocks[i];
-    text +=
-        fmt::format("{},{},{},{},{}\n", i + 1, block.games, block.wins, block.draws, block.losses);
+  std::string text = "first_game,games,wins,draws,losses,scored,stuck,mean_goal\n";
+  std::uint64_t first = curve.begun_after + 1;
+  for (const LearnBlock& block : curve.blocks) {
+    text += fmt::format("{},{},{},{},{},{},{},{:.3f}\n", first, block.games, block.wins,
+                        block.draws, block.losses, block.scored, block.stuck, block.mean_goal());
+    first += block.games;
   }
   return text;
 }
 
-void print_curve(const LearningCurve& curve, bool unicode) {
+// Of a role that plays alone the mean goal leads, and no game is drawn.
+void print_curve(const LearningCurve& curve, bool alone, bool unicode) {
   constexpr int width = 40;
   constexpr std::size_t most_lines = 25;
-  fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>7}\n", "games", "won", "drawn", "lost", "won");
+  if (curve.blocks.empty()) return;
+  fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>7}\n", "games", "won", alone ? "between" : "drawn",
+             "lost", alone ? "goal" : "won");
   const std::size_t together =
       std::max<std::size_t>(1, (curve.blocks.size() + most_lines - 1) / most_lines);
-  std::uint64_t first = 0;
+  std::uint64_t first = curve.begun_after;
   for (std::size_t i = 0; i < curve.blocks.size(); i += together) {
     LearnBlock sum;
     for (std::size_t j = i; j < std::min(i + together, curve.blocks.size()); ++j) {
+      sum.add(curve.blocks[j]);
       sum.games += curve.blocks[j].games;
-      sum.wins += curve.blocks[j].wins;
-      sum.draws += curve.blocks[j].draws;
-      sum.losses += curve.blocks[j].losses;
     }
-    const double share = static_cast<double>(sum.wins) / static_cast<double>(sum.games);
+    const double share = alone ? sum.mean_goal() / 100
+                               : static_cast<double>(sum.wins) / static_cast<double>(sum.games);
     std::string bar;
     for (int k = 0; k < width; ++k) {
       bar += (k + 0.5) / width < share ? (unicode ? "█" : "#") : (unicode ? "░" : ".");
     }
-    fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>5.1f} %  {}\n",
-               fmt::format("{}-{}", first + 1, first + sum.games), sum.wins, sum.draws, sum.losses,
-               100 * share, bar);
+    fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>5.1f} {}  {}{}\n",
+               fmt::format("{}-{}", first + 1, first + sum.games), sum.wins,
+               alone ? sum.scored : sum.draws, sum.losses, 100 * share, alone ? " " : "%", bar,
+               sum.stuck > 0 ? fmt::format("  stuck: {}", sum.stuck) : "");
     first += sum.games;
   }
 }
@@ -95,8 +100,14 @@ void print_table(const Picture& picture, const Table& table, const TextStyle& st
       ++hopeless;
       fmt::print("   every move is bad here\n");
     }
+    // Moves as one counts: (tie 1 9) before (tie 1 10).
+    using Number = typename std::decay_t<decltype(numbers_of(entry))>::mapped_type;
+    std::map<Term, Number> in_order;
     for (const auto& [move, number] : numbers_of(entry)) {
-      fmt::print("   {}  {}\n", shown(number), move);
+      in_order.emplace(Term::parse(move).value(), number);
+    }
+    for (const auto& [move, number] : in_order) {
+      fmt::print("   {}  {}\n", shown(number), move.to_string());
     }
   }
   fmt::print("\n{} positions, {} of them with bad moves only; learnt from {} games\n",
@@ -108,7 +119,7 @@ template <class Table>
 std::string chart_of(const Game& game, const Table& table, const LearningCurve& curve) {
   ChartCurve wins{"won", {}};
   ChartCurve losses{"lost", {}};
-  double games = 0;
+  auto games = static_cast<double>(curve.begun_after);
   for (const LearnBlock& block : curve.blocks) {
     const auto count = static_cast<double>(block.games);
     games += count;
@@ -148,7 +159,9 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
   LearnOptions options;
   const Diagnostics faults = assign_to_roles(call, game, "seat", options.against);
   if (!faults.empty()) return report(call, faults);
-  options.games = call.number("games").value_or(options.games);
+  // Looking at a table changes nothing, unless games are asked for.
+  const bool only_looks = call.flag("show") && call.text("table") && !call.number("games");
+  options.games = only_looks ? 0 : call.number("games").value_or(options.games);
   options.block = *call.number("block");
   // Going on from a table, other games than those it has learnt from.
   options.seed = *call.number("seed") + learnt.games();
@@ -160,11 +173,12 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     if (!positions) return report(call, positions.diagnostics());
     for (const NamedPosition& next : *positions) options.starts.push_back(next.position);
   }
+  const bool merges = !call.texts("merge").empty();
   const auto curve = orchard::learn(game, learnt, options);
   if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
   if (!curve) return report(call, curve.diagnostics());
   Diagnostics failed = write_charts(call, chart_of(game, learnt, *curve));
-  if (const auto file = call.text("table")) {
+  if (const auto file = call.text("table"); file && (options.games > 0 || merges)) {
     failed.append(write_whole_file(*file, learnt.to_json()));
   }
   if (const auto to = call.text("csv")) failed.append(write_whole_file(*to, csv(*curve)));
@@ -173,8 +187,8 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     print_json(document_of(learnt, *curve));
     return status_of(curve->ending);
   }
-  fmt::print("{} learns {}\n\n", learnt.role().name(), game.name());
-  print_curve(*curve, call.style().unicode);
+  if (options.games > 0) fmt::print("{} learns {}\n\n", learnt.role().name(), game.name());
+  print_curve(*curve, report::plays_alone(game), call.style().unicode);
   if (call.flag("show")) {
     const auto picture = picture_of(call, game);
     if (!picture) return Status::wrong_call;

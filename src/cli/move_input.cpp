@@ -13,6 +13,15 @@ std::string_view bare(std::string_view text) {
   return text;
 }
 
+// Whether a text begins with these words, the last of them whole: "sit 1" begins "sit 1 4", but
+// not "sit 19".
+bool begins_with(std::string_view text, std::string_view words) {
+  if (!text.starts_with(words)) return false;
+  constexpr std::string_view between = " ()";
+  return text.size() == words.size() || between.find(text[words.size()]) != between.npos ||
+         words.back() == '(';
+}
+
 }  // namespace
 
 std::string tidied(std::string_view line) {
@@ -39,16 +48,22 @@ std::optional<Move> whole_move(std::string_view line, const std::vector<Move>& l
 TypedMove typed_move(std::string_view line, const std::vector<Move>& legal,
                      std::size_t first_number) {
   if (auto move = whole_move(line, legal)) return {move, {}};
-  std::size_t number = 0;
-  const auto [end, error] = std::from_chars(line.data(), line.data() + line.size(), number);
-  if (error == std::errc{} && end == line.data() + line.size() && number >= first_number &&
-      number < first_number + legal.size()) {
-    return {legal[number - first_number], {}};
-  }
   TypedMove result;
+  std::size_t number = 0;
+  const bool says_so = line.starts_with('#');
+  const std::string_view digits = says_so ? line.substr(1) : line;
+  const auto [end, error] = std::from_chars(digits.data(), digits.data() + digits.size(), number);
+  const bool is_number = error == std::errc{} && end == digits.data() + digits.size();
+  result.by_number = is_number && !says_so;
+  if (is_number && number >= first_number && number < first_number + legal.size()) {
+    result.move = legal[number - first_number];
+    return result;
+  }
   for (const Move& move : legal) {
     const std::string text = move.to_string();
-    if (text.starts_with(line) || bare(text).starts_with(line)) result.candidates.push_back(move);
+    if (begins_with(text, line) || begins_with(bare(text), line)) {
+      result.candidates.push_back(move);
+    }
   }
   if (result.candidates.size() == 1) result.move = result.candidates.front();
   return result;

@@ -24,6 +24,18 @@ std::string head_line(const Game& game, std::uint64_t games, std::uint64_t store
   return text;
 }
 
+// The matches that count as neither won, drawn nor lost.
+template <class Result>
+void print_without_result(const Result& result) {
+  if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
+  if (result.stuck > 0) {
+    fmt::print("stuck: {} (a role had no legal move, and the game was not over)\n", result.stuck);
+  }
+  if (result.without_goals > 0) {
+    fmt::print("without a result: {} (a role had no goal, or several)\n", result.without_goals);
+  }
+}
+
 void print_forfeits(std::uint64_t forfeits, std::uint64_t late) {
   if (forfeits > late) fmt::print("forfeited by an illegal move: {}\n", forfeits - late);
   if (late > 0) fmt::print("forfeited by a late move: {}\n", late);
@@ -45,10 +57,9 @@ std::string bar(const Share& share, bool unicode) {
 void print_line(const std::string& name, std::size_t width, const SeriesTally& tally,
                 bool unicode) {
   const Share share = report::score_of(tally);
-  fmt::print("   {:<{}} {:>6} {:>6} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %  {:>6.1f}", name,
-             width, tally.wins, tally.draws, tally.losses, 100 * share.share, bar(share, unicode),
-             100 * share.least, 100 * share.most,
-             tally.games == 0 ? 0.0 : tally.goals / static_cast<double>(tally.games));
+  fmt::print("   {:<{}} {:>6} {:>7} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %  {:>6.1f}", name,
+             width, tally.wins, tally.draws + tally.scored, tally.losses, 100 * share.share,
+             bar(share, unicode), 100 * share.least, 100 * share.most, tally.mean_goal());
   if (tally.choices > 0) {
     fmt::print("  {:>8.2f} ms", 1000 * tally.seconds / static_cast<double>(tally.choices));
   }
@@ -60,15 +71,24 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   const bool unicode = call.style().unicode;
   const std::vector<std::string> seats = report::seat_names(game);
   fmt::print("{}{}\n\n", head_line(game, result.games, result.stored),
-             options.fixed_seats || seats.size() < 2 ? "" : ", seats changing from match to match");
+             seats.size() < 2      ? ""
+             : options.fixed_seats ? ", all in the same seats"
+                                   : ", seats changing from match to match");
   std::size_t width = 6;
-  for (const SeriesPlayer& player : options.players)
-    width = std::max(width, player.name.size() + 3);
-  for (const std::string& seat : seats) width = std::max(width, seat.size() + 5);
-  fmt::print("   {:<{}} {:>6} {:>6} {:>6} {:>9}  {:<24}  {:<16}  {:>6}  {:>11}\n", "player", width,
-             "won", "drawn", "lost", "score", "", "95 % interval", "goal", "a choice");
+  std::size_t longest_seat = 0;
+  for (const std::string& seat : seats) longest_seat = std::max(longest_seat, seat.size());
+  for (const SeriesPlayer& player : options.players) {
+    width = std::max(width, player.name.size() + (options.fixed_seats ? longest_seat + 4 : 3));
+  }
+  width = std::max(width, longest_seat + 5);
+  const bool alone = report::plays_alone(game);
+  fmt::print("   {:<{}} {:>6} {:>7} {:>6} {:>9}  {:<24}  {:<16}  {:>6}  {:>11}\n", "player", width,
+             "won", alone ? "between" : "drawn", "lost", alone ? "won" : "score", "",
+             "95 % interval", "goal", "a choice");
   for (std::size_t p = 0; p < options.players.size(); ++p) {
-    print_line(options.players[p].name, width, result.by_player[p], unicode);
+    std::string name = options.players[p].name;
+    if (options.fixed_seats && !alone) name += " as " + seats[p];
+    print_line(name, width, result.by_player[p], unicode);
     for (std::size_t seat = 0; seat < seats.size() && !options.fixed_seats; ++seat) {
       if (result.by_seat[p][seat].games == 0) continue;
       print_line("  as " + seats[seat], width, result.by_seat[p][seat], unicode);
@@ -81,7 +101,7 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
                static_cast<double>(plies) / static_cast<double>(result.games),
                result.lengths.begin()->first, result.lengths.rbegin()->first);
   }
-  if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
+  print_without_result(result);
   print_forfeits(result.forfeits, result.late);
   if (result.ending != Ending::complete) {
     fmt::print("{} after {} of {} matches\n", remark_on(result.ending), result.games,
@@ -98,7 +118,10 @@ std::string score_chart(const Game& game, const SeriesOptions& options,
                     fmt::format("{:.1f} %", 100 * score.share)});
   }
   return interval_chart(fmt::format("{}: {} matches", game.name(), result.games),
-                        "score in per cent, a draw as half, with its 95 % interval", rows, 50);
+                        report::plays_alone(game)
+                            ? "matches won in per cent, with the 95 % interval"
+                            : "score in per cent, a draw as half, with its 95 % interval",
+                        rows, 50);
 }
 
 std::string rating_chart(const Game& game, const SeriesOptions& options,
@@ -140,7 +163,7 @@ void print_text(const Game& game, const SeriesOptions& options, const RoundRobin
     fmt::print("\n");
   }
   fmt::print("\n400 points are odds of ten to one; draws count as half\n");
-  if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
+  print_without_result(result);
   print_forfeits(result.forfeits, result.late);
   if (result.ending != Ending::complete) {
     fmt::print("{} after {} matches\n", remark_on(result.ending), result.games);
@@ -232,7 +255,8 @@ Status series(const Call& call) {
   options.seed = *call.number("seed");
   options.plies = *call.number("plies");
   options.threads = static_cast<unsigned>(*call.number("threads"));
-  options.fixed_seats = call.flag("fixed-seats");
+  // Whoever was given a seat keeps it.
+  options.fixed_seats = call.flag("fixed-seats") || !call.texts("seat").empty();
   options.move_seconds = call.seconds("move-seconds");
   options.from = opened->start;
   options.budget = call.budget();

@@ -13,6 +13,7 @@
 #include "cli/page.hpp"
 #include "cli/seats.hpp"
 #include "orchard/random.hpp"
+#include "report/tables.hpp"
 
 namespace orchard::cli {
 
@@ -217,6 +218,22 @@ Sitting::Turn Sitting::play_ply() {
   return Turn::played;
 }
 
+namespace {
+
+// "2 won, 0 drawn, 1 lost"; what happens in some games only stands there only if it did. Of
+// somebody who plays alone the mean goal leads.
+std::string in_words(const Tally& tally, bool alone) {
+  std::string text =
+      alone ? fmt::format("mean goal {:.4g}, {} won, {} lost", tally.mean_goal(), tally.wins,
+                          tally.losses)
+            : fmt::format("{} won, {} drawn, {} lost", tally.wins, tally.draws, tally.losses);
+  if (tally.scored > 0) text += fmt::format(", {} in between", tally.scored);
+  if (tally.stuck > 0) text += fmt::format(", {} stuck", tally.stuck);
+  return text;
+}
+
+}  // namespace
+
 void Sitting::count_result() {
   if (counted_) return;
   score_before_ = score_;
@@ -226,9 +243,8 @@ void Sitting::count_result() {
   fmt::print("result: {}\n", describe(game_, outcome, players_));
   for (const Role& role : game_.roles()) {
     if (role.is_chance()) continue;
-    const Score::Line& line = score_.lines[role.index()];
-    fmt::print("   {}: {} won, {} drawn, {} lost\n", called(role), line.wins, line.draws,
-               line.losses);
+    fmt::print("   {}: {}\n", called(role),
+               in_words(score_.lines[role.index()], report::plays_alone(game_)));
   }
 }
 

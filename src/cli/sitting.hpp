@@ -57,6 +57,8 @@ class Sitting {
   bool do_word(const std::string& line, Turn& turn);
   void say_not_understood(const Role& role, const std::string& line,
                           const std::vector<Move>& legal);
+  std::string move_like_others(const Role& role, const std::vector<Move>& legal,
+                               const std::string& line) const;
   std::vector<Move> moves_at(const Role& role, const std::vector<Move>& legal,
                              std::string place) const;
   std::vector<std::string> completions(const Role& role, const std::vector<Move>& legal) const;

@@ -2,8 +2,10 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <sstream>
 
 #include "base/file.hpp"
+#include "base/option_table.hpp"
 #include "cli/effects.hpp"
 #include "cli/move_input.hpp"
 #include "cli/page.hpp"
@@ -13,22 +15,28 @@
 namespace orchard::cli {
 namespace {
 
-constexpr std::string_view word_help =
-    "   a move          as a term (tie 1 2), its number, the place where it is shown (1 2, or\n"
-    "                   at 1 2), or as much of it as is unique; of several that begin alike, the\n"
-    "                   rest may be typed in the next line\n"
-    "   moves           the board and the legal moves again\n"
-    "   effects [MOVE]  what the move would change; every legal move without MOVE\n"
-    "   why QUESTION    why something holds, or not: why legal east (tie 1 2); why terminal\n"
-    "   view ROLE       what the role can know\n"
-    "   undo, redo      takes back to the last choice of a person; makes it again\n"
-    "   again           a new game; the score goes on\n"
-    "   new             a new match: the score starts from zero, and names are forgotten\n"
-    "   save FILE       writes the match down; resume FILE goes on with a saved one\n"
-    "   quit            ends the sitting\n";
-
-constexpr std::string_view words[] = {"moves", "effects", "why ",  "view ",   "undo", "redo",
-                                      "again", "new",     "save ", "resume ", "help", "quit"};
+// The words of the prompt, each with what it does, within 100 columns.
+std::string word_help() {
+  constexpr std::size_t indent = 19;
+  constexpr std::size_t width = 100;
+  std::string text;
+  for (const PromptFacts& facts : prompt_table()) {
+    std::string line = fmt::format(
+        "   {:<{}}",
+        fmt::format("{}{}{}", facts.word, facts.word.empty() ? "" : " ", facts.arguments),
+        indent - 3);
+    std::istringstream does{std::string(facts.does)};
+    for (std::string word; does >> word;) {
+      if (line.size() + 1 + word.size() > width) {
+        text += line + "\n";
+        line.assign(indent, ' ');
+      }
+      line += (line.back() == ' ' ? "" : " ") + word;
+    }
+    text += line + "\n";
+  }
+  return text;
+}
 
 // What follows the first word of a line as it was typed: a file name keeps its capitals.
 std::string rest_of(std::string_view line) {
@@ -54,9 +62,11 @@ void Sitting::say_not_understood(const Role& role, const std::string& line,
   std::string reason;
   const bool place = line.starts_with("at ") || (line.front() >= '0' && line.front() <= '9');
   const bool bare = line.front() != '(' && line.find(' ') != std::string::npos;
-  const auto question = Question::parse(
-      game_, fmt::format("legal {} {}", role.name(), bare ? "(" + line + ")" : line));
-  if (!place && question && question->atom.is_ground() && !keeps_secrets()) {
+  const std::string move = place  ? move_like_others(role, legal, line)
+                           : bare ? "(" + line + ")"
+                                  : line;
+  const auto question = Question::parse(game_, fmt::format("legal {} {}", role.name(), move));
+  if (!move.empty() && question && question->atom.is_ground() && !keeps_secrets()) {
     const auto answer = orchard::why(game_, Circumstances{match_.position()}, *question);
     if (answer && !answer->holds) reason = fmt::format("   {}\n", answer->in_one_line());
   }
@@ -66,23 +76,55 @@ void Sitting::say_not_understood(const Role& role, const std::string& line,
       line, role.name(), reason, list);
 }
 
-// The legal moves that are shown at a place: "2 3", "2,3" or "at 2 3".
+namespace {
+
+// "2 3" of "2 3", "2,3" or "at 2 3".
+std::string place_in(std::string line) {
+  if (line.starts_with("at ")) line.erase(0, 3);
+  std::ranges::replace(line, ',', ' ');
+  return tidied(line);
+}
+
+}  // namespace
+
+// The move that a place would stand for if it were written like the others, such as (tie 2 3) where
+// (tie 1 1) is shown at 1 1; empty if they are not written that way.
+std::string Sitting::move_like_others(const Role& role, const std::vector<Move>& legal,
+                                      const std::string& line) const {
+  PictureFrame frame{match_.position()};
+  for (std::size_t i = 0; i < legal.size(); ++i) frame.moves.push_back({role, legal[i], i});
+  for (const auto& [number, places] : picture_.places(frame)) {
+    const std::string text = legal[number].to_string();
+    for (const std::string& place : places) {
+      const std::string end = " " + place + ")";
+      if (text.ends_with(end) && text.find(' ') == text.size() - end.size()) {
+        return text.substr(0, text.size() - end.size()) + " " + place_in(line) + ")";
+      }
+    }
+  }
+  return {};
+}
+
+// The legal moves that are shown at a place.
 std::vector<Move> Sitting::moves_at(const Role& role, const std::vector<Move>& legal,
                                     std::string place) const {
-  if (place.starts_with("at ")) place.erase(0, 3);
-  std::ranges::replace(place, ',', ' ');
+  place = place_in(place);
   PictureFrame frame{match_.position()};
   for (std::size_t i = 0; i < legal.size(); ++i) frame.moves.push_back({role, legal[i], i});
   std::vector<Move> result;
   for (const auto& [number, places] : picture_.places(frame)) {
-    if (std::ranges::find(places, tidied(place)) != places.end()) result.push_back(legal[number]);
+    if (std::ranges::find(places, place) != places.end()) result.push_back(legal[number]);
   }
   return result;
 }
 
 std::vector<std::string> Sitting::completions(const Role& role,
                                               const std::vector<Move>& legal) const {
-  std::vector<std::string> result(std::begin(words), std::end(words));
+  std::vector<std::string> result;
+  for (const PromptFacts& facts : prompt_table()) {
+    if (facts.word.empty()) continue;
+    result.push_back(std::string(facts.word) + (facts.arguments.empty() ? "" : " "));
+  }
   for (const Move& move : legal) {
     const std::string text = move.to_string();
     result.push_back(text);
@@ -133,6 +175,16 @@ std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& lega
       continue;
     }
     TypedMove result = typed_move(line, legal, first_number);
+    // On a board whose places are numbered a number may mean either.
+    const std::vector<Move> there =
+        result.by_number ? moves_at(role, legal, line) : std::vector<Move>{};
+    if (result.move && !there.empty() && there != std::vector{*result.move}) {
+      fmt::print(
+          "   {0} is the number of {1} in the list, and the place of {2} on the board: type "
+          "#{0} for the one in the list, at {0} for the place\n",
+          line, result.move->to_string(), there.front().to_string());
+      continue;
+    }
     if (result.move) return result.move;
     const bool by_place = result.candidates.empty();
     if (by_place) result.candidates = moves_at(role, legal, line);
@@ -154,7 +206,7 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
   const std::string word = line.substr(0, line.find(' '));
   const std::string rest = rest_of(typed);
   if (line == "help") {
-    fmt::print("{}", word_help);
+    fmt::print("{}", word_help());
   } else if (line == "moves") {
     if (seen_.size() > 1 && looking_) {
       print_view(game_.roles()[*looking_]);
@@ -222,7 +274,7 @@ void Sitting::begin_again() {
 }
 
 void Sitting::begin_new_match() {
-  for (Score::Line& line : score_.lines) line = {};
+  for (Tally& line : score_.lines) line = {};
   players_.clear();
   begin_again();
   say("   the score starts again from zero\n");

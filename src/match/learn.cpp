@@ -92,6 +92,7 @@ Result<LearningCurve> Lessons<Table>::run() {
   std::vector<Opponent*> seats;
   for (const auto& opponent : opponents_) seats.push_back(opponent.get());
   LearningCurve curve;
+  curve.begun_after = table_->games();
   Random random = Random::stream(options_.seed, game_.roles().size());
   Stopwatch clock(options_.budget);
   for (std::uint64_t number = 0; number < options_.games; ++number) {
@@ -105,12 +106,9 @@ Result<LearningCurve> Lessons<Table>::run() {
     LearnBlock& block = curve.blocks.back();
     ++block.games;
     const Outcome outcome = outcome_of(game_, match.position());
-    const bool best = std::ranges::find(outcome.best, table_->role()) != outcome.best.end();
-    // A role alone wins with the highest value there is.
-    const bool alone = game_.roles().size() == 1;
-    const bool won =
-        alone ? game_.goal(match.position(), table_->role()) == 100 : best && outcome.is_win();
-    ++(won ? block.wins : best && !alone ? block.draws : block.losses);
+    if (!match.over()) continue;  // broken off
+    const auto goal = game_.goal(match.position(), table_->role());
+    block.count(outcome.standing(table_->role()), static_cast<double>(goal.value_or(0)));
   }
   target_ = *table_;
   return curve;

@@ -61,10 +61,11 @@ Number LearntRows<Number>::number(const Position& position, const Move& move,
 
 template <class Number>
 std::vector<typename LearntRows<Number>::Entry> LearntRows<Number>::entries() const {
-  std::map<std::string, const Entry*> by_text;
-  for (const auto& [key, entry] : rows_) by_text[entry.first.to_string()] = &entry;
+  std::vector<std::pair<std::vector<Term>, const Entry*>> ordered;
+  for (const auto& [key, entry] : rows_) ordered.emplace_back(entry.first.fluents(), &entry);
+  std::ranges::sort(ordered, {}, &std::pair<std::vector<Term>, const Entry*>::first);
   std::vector<Entry> result;
-  for (const auto& [text, entry] : by_text) result.push_back(*entry);
+  for (const auto& [fluents, entry] : ordered) result.push_back(*entry);
   return result;
 }
 

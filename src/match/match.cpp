@@ -9,23 +9,58 @@ namespace {
 constexpr std::size_t most_tracked = 20'000;  // positions that a role takes for possible
 }  // namespace
 
+namespace {
+
+std::vector<Role> stuck_in(const Game& game, const Position& position) {
+  std::vector<Role> result;
+  if (game.terminal(position)) return result;
+  for (const Role& role : game.roles()) {
+    if (game.legal(position, role).empty()) result.push_back(role);
+  }
+  return result;
+}
+
+// Of somebody who plays alone.
+Standing standing_of(std::int64_t goal) {
+  constexpr std::int64_t all = 100;
+  return goal >= all ? Standing::won : goal <= 0 ? Standing::lost : Standing::scored;
+}
+
+}  // namespace
+
 Outcome outcome_of(const Game& game, const Position& position) {
   Outcome outcome;
-  bool complete = true;
-  int highest = 0;
+  std::vector<std::pair<Role, std::int64_t>> goals;  // of the players with one
+  std::size_t players = 0;
   for (const Role& role : game.roles()) {
     outcome.values.push_back(game.goals(position, role));
+    outcome.standings.push_back(Standing::none);
     if (role.is_chance()) continue;
-    const auto value = game.goal(position, role);
-    complete = complete && value.has_value();
-    if (!complete) continue;
-    if (outcome.best.empty() || *value > highest) {
-      outcome.best.clear();
-      highest = *value;
-    }
-    if (*value == highest) outcome.best.push_back(role);
+    ++players;
+    if (const auto goal = game.goal(position, role)) goals.emplace_back(role, *goal);
   }
-  if (!complete) outcome.best.clear();
+  outcome.stuck = stuck_in(game, position);
+  const auto stands = [&](const Role& role) -> Standing& {
+    return outcome.standings[role.index()];
+  };
+  if (!outcome.stuck.empty()) {
+    for (const Role& role : game.roles()) {
+      if (!role.is_chance()) stands(role) = Standing::stuck;
+    }
+    return outcome;
+  }
+  if (goals.empty() || goals.size() < players) return outcome;
+  const auto by_goal = [](const auto& one, const auto& other) { return one.second < other.second; };
+  const std::int64_t highest = std::ranges::max_element(goals, by_goal)->second;
+  for (const auto& [role, goal] : goals) {
+    if (goal == highest) outcome.best.push_back(role);
+  }
+  for (const auto& [role, goal] : goals) {
+    stands(role) = players == 1              ? standing_of(goal)
+                   : goal < highest          ? Standing::lost
+                   : outcome.best.size() > 1 ? Standing::drawn
+                                             : Standing::won;
+  }
   return outcome;
 }
 
@@ -44,27 +79,69 @@ std::string describe(const Game& game, const Outcome& outcome,
     for (const Term& value : outcome.values[role.index()]) values += " " + value.to_string();
     if (outcome.values[role.index()].empty()) values += " no value";
   }
-  if (outcome.best.empty()) return fmt::format("no result ({})", values);
-  if (players == 1) {
-    const Role& only = outcome.best.front();
-    return fmt::format("{} scores {}", called(only),
-                       outcome.values[only.index()].front().to_string());
+  if (!outcome.stuck.empty()) {
+    std::string who;
+    for (const Role& role : outcome.stuck) who += (who.empty() ? "" : " and ") + called(role);
+    return fmt::format("stuck: {} {} no legal move, and the game is not over", who,
+                       outcome.stuck.size() == 1 ? "has" : "have");
   }
-  if (outcome.is_win()) return fmt::format("{} wins ({})", called(outcome.best.front()), values);
+  if (outcome.best.empty()) return fmt::format("no result ({})", values);
+  const Role& first = outcome.best.front();
+  switch (outcome.standing(first)) {
+    case Standing::won:
+      return fmt::format("{} wins ({})", called(first), values);
+    case Standing::lost:
+      return fmt::format("{} loses ({})", called(first), values);
+    case Standing::scored:
+      return fmt::format("{} scores {}", called(first),
+                         outcome.values[first.index()].front().to_string());
+    default:
+      break;
+  }
   if (outcome.best.size() == players) return fmt::format("draw ({})", values);
   std::string shared;
   for (const Role& role : outcome.best) shared += (shared.empty() ? "" : " and ") + called(role);
   return fmt::format("{} share the win ({})", shared, values);
 }
 
+void Tally::count(Standing standing, double goal) {
+  switch (standing) {
+    case Standing::won:
+      ++wins;
+      break;
+    case Standing::drawn:
+      ++draws;
+      break;
+    case Standing::lost:
+      ++losses;
+      break;
+    case Standing::scored:
+      ++scored;
+      break;
+    case Standing::stuck:
+      ++stuck;
+      return;
+    case Standing::none:
+      return;
+  }
+  goals += goal;
+}
+
+void Tally::add(const Tally& other) {
+  wins += other.wins;
+  draws += other.draws;
+  losses += other.losses;
+  scored += other.scored;
+  stuck += other.stuck;
+  goals += other.goals;
+}
+
 void Score::count(const Game& game, const Outcome& outcome) {
   lines.resize(game.roles().size());
-  if (outcome.best.empty()) return;
   for (const Role& role : game.roles()) {
-    if (role.is_chance()) continue;
-    Line& line = lines[role.index()];
-    const bool best = std::ranges::find(outcome.best, role) != outcome.best.end();
-    ++(!best ? line.losses : outcome.is_win() ? line.wins : line.draws);
+    const auto& values = outcome.values[role.index()];
+    const auto goal = values.size() == 1 ? values.front().number() : std::nullopt;
+    lines[role.index()].count(outcome.standing(role), static_cast<double>(goal.value_or(0)));
   }
 }
 
@@ -73,12 +150,7 @@ Match::Match(Game game, std::optional<Position> start) : game_(std::move(game)) 
 }
 
 std::vector<Role> Match::stuck() const {
-  std::vector<Role> result;
-  if (game_.terminal(position())) return result;
-  for (const Role& role : game_.roles()) {
-    if (game_.legal(position(), role).empty()) result.push_back(role);
-  }
-  return result;
+  return stuck_in(game_, position());
 }
 
 bool Match::over() const {

@@ -5,6 +5,8 @@
 #include <optional>
 #include <vector>
 
+#include "orchard/match.hpp"
+
 namespace orchard {
 
 struct PlayedMatch {
@@ -14,7 +16,7 @@ struct PlayedMatch {
   bool late = false;                        // forfeited by a move that took too long
   // By player:
   std::vector<double> goals;
-  std::vector<bool> best;
+  std::vector<Standing> standings;
   std::vector<double> seconds;
   std::vector<std::uint64_t> choices;
 };

@@ -43,7 +43,9 @@ void read_head(const Json& line, MatchRecord& record) {
   for (const Json& entry : line.value("score", Json::array())) {
     record.score.push_back({entry.at("wins").get<std::uint64_t>(),
                             entry.at("draws").get<std::uint64_t>(),
-                            entry.at("losses").get<std::uint64_t>()});
+                            entry.at("losses").get<std::uint64_t>(),
+                            entry.value("scored", std::uint64_t{0}),
+                            entry.value("stuck", std::uint64_t{0}), entry.value("goals", 0.0)});
   }
 }
 
@@ -95,9 +97,13 @@ std::string to_json_lines(const MatchRecord& record, const Match& match) {
   }
   if (!record.score.empty()) {
     head["score"] = Json::array();
-    for (const Score::Line& line : record.score) {
-      head["score"].push_back(
-          {{"wins", line.wins}, {"draws", line.draws}, {"losses", line.losses}});
+    for (const Tally& line : record.score) {
+      head["score"].push_back({{"wins", line.wins},
+                               {"draws", line.draws},
+                               {"losses", line.losses},
+                               {"scored", line.scored},
+                               {"stuck", line.stuck},
+                               {"goals", line.goals}});
     }
   }
   std::string text = head.dump() + "\n";

@@ -2,6 +2,8 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
+#include <algorithm>
+#include <array>
 #include <mutex>
 
 #include "base/json.hpp"
@@ -19,7 +21,26 @@ struct ResultsStore::File {
 
 namespace {
 
-constexpr int version = 1;  // of the tables; kept as the file's user_version
+constexpr int version = 2;  // of the tables; kept as the file's user_version
+
+constexpr std::array<std::pair<Standing, std::string_view>, 6> standing_names{
+    {{Standing::won, "won"},
+     {Standing::drawn, "drawn"},
+     {Standing::lost, "lost"},
+     {Standing::scored, "scored"},
+     {Standing::stuck, "stuck"},
+     {Standing::none, "none"}}};
+
+std::string_view name_of(Standing standing) {
+  return std::ranges::find(standing_names, standing, &std::pair<Standing, std::string_view>::first)
+      ->second;
+}
+
+Standing standing_named(std::string_view name) {
+  const auto found =
+      std::ranges::find(standing_names, name, &std::pair<Standing, std::string_view>::second);
+  return found == standing_names.end() ? Standing::none : found->first;
+}
 
 Diagnostic fault(const std::string& path, const std::string& what) {
   Diagnostic result = plain_error("cannot-store", "the results store cannot be used: " + what,
@@ -38,7 +59,8 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
     database.setBusyTimeout(10'000);  // another process may be writing
     database.exec("PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL;");
     const int found = database.execAndGet("PRAGMA user_version").getInt();
-    if (found != 0 && found != version) return fault(path, "it is of another version");
+    if (found != 0 && found != version)
+      return fault(path, "it is of another version of this program, which counted otherwise");
     if (found == 0 && database.execAndGet("SELECT count(*) FROM sqlite_schema").getInt() > 0) {
       return fault(path, "it holds something else");
     }
@@ -55,9 +77,9 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
         PRIMARY KEY (series, number)) STRICT, WITHOUT ROWID;
       CREATE TABLE IF NOT EXISTS seats (
         series INTEGER NOT NULL, number INTEGER NOT NULL, player INTEGER NOT NULL,
-        goal REAL NOT NULL, best INTEGER NOT NULL, seconds REAL NOT NULL, choices INTEGER NOT NULL,
+        goal REAL NOT NULL, standing TEXT NOT NULL, seconds REAL NOT NULL, choices INTEGER NOT NULL,
         PRIMARY KEY (series, number, player)) STRICT, WITHOUT ROWID;
-      PRAGMA user_version = 1;
+      PRAGMA user_version = 2;
       COMMIT;)");
     return ResultsStore(std::move(file));
   } catch (const SQLite::Exception& error) {
@@ -128,13 +150,13 @@ Result<std::map<std::uint64_t, PlayedMatch>> StoredSeries::matches() const {
       match.late = rows.getColumn(4).getInt() != 0;
     }
     SQLite::Statement seats(database,
-                            "SELECT number, goal, best, seconds, choices FROM seats "
+                            "SELECT number, goal, standing, seconds, choices FROM seats "
                             "WHERE series = ? ORDER BY number, player");
     seats.bind(1, id_);
     while (seats.executeStep()) {
       PlayedMatch& match = result[static_cast<std::uint64_t>(seats.getColumn(0).getInt64())];
       match.goals.push_back(seats.getColumn(1).getDouble());
-      match.best.push_back(seats.getColumn(2).getInt() != 0);
+      match.standings.push_back(standing_named(seats.getColumn(2).getString()));
       match.seconds.push_back(seats.getColumn(3).getDouble());
       match.choices.push_back(static_cast<std::uint64_t>(seats.getColumn(4).getInt64()));
     }
@@ -165,7 +187,7 @@ Diagnostics StoredSeries::add(std::uint64_t number, const PlayedMatch& match) {
       seat.bind(2, static_cast<std::int64_t>(number));
       seat.bind(3, static_cast<std::int64_t>(player));
       seat.bind(4, match.goals[player]);
-      seat.bind(5, match.best[player] ? 1 : 0);
+      seat.bind(5, std::string(name_of(match.standings[player])));
       seat.bind(6, match.seconds[player]);
       seat.bind(7, static_cast<std::int64_t>(match.choices[player]));
       seat.exec();

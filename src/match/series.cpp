@@ -126,7 +126,7 @@ PlayedMatch SeriesRun::play(std::uint64_t number) const {
   const Seating seating = seated(number);
   PlayedMatch played;
   played.goals.resize(seats_.size());
-  played.best.resize(seats_.size());
+  played.standings.resize(seats_.size(), Standing::none);
   played.seconds.resize(seats_.size());
   played.choices.resize(seats_.size());
   while (!match.over() && match.ply() < options_.plies && !played.forfeited_by) {
@@ -139,8 +139,10 @@ PlayedMatch SeriesRun::play(std::uint64_t number) const {
   for (const Role& role : seats_) {
     const std::size_t player = seating.players[role.index()];
     played.goals[player] = game_.goal(match.position(), role).value_or(0);
-    played.best[player] = std::ranges::find(outcome.best, role) != outcome.best.end();
-    if (played.finished) {
+    if (played.forfeited_by) {
+      played.standings[player] = played.forfeited_by == player ? Standing::lost : Standing::won;
+    } else if (played.finished) {
+      played.standings[player] = outcome.standing(role);
       seating.opponents[role.index()]->match_ended(game_, role, match.position());
     }
   }
@@ -149,7 +151,10 @@ PlayedMatch SeriesRun::play(std::uint64_t number) const {
 
 // Who did better than whom.
 void SeriesRun::compare(const PlayedMatch& played, SeriesResult& result) {
-  if (!played.finished && !played.forfeited_by) return;
+  const auto has_result = [](Standing one) {
+    return one != Standing::none && one != Standing::stuck;
+  };
+  if (!std::ranges::all_of(played.standings, has_result)) return;
   const std::size_t players = played.goals.size();
   for (std::size_t a = 0; a < players; ++a) {
     for (std::size_t b = 0; b < players; ++b) {
@@ -187,26 +192,19 @@ void SeriesRun::count(std::uint64_t number, const PlayedMatch& played, SeriesRes
     result.late += played.late ? 1 : 0;
   } else if (!played.finished) {
     ++result.unfinished;
+  } else if (std::ranges::count(played.standings, Standing::stuck) > 0) {
+    ++result.stuck;
+  } else if (std::ranges::count(played.standings, Standing::none) > 0) {
+    ++result.without_goals;
   }
   compare(played, result);
-  const auto winners = std::ranges::count(played.best, true);
   for (std::size_t seat = 0; seat < seats_.size(); ++seat) {
     const std::size_t player = player_at(number, seat);
     for (SeriesTally* tally : {&result.by_player[player], &result.by_seat[player][seat]}) {
       ++tally->games;
       tally->seconds += played.seconds[player];
       tally->choices += played.choices[player];
-      if (played.forfeited_by) {
-        ++(*played.forfeited_by == player ? tally->losses : tally->wins);
-        continue;
-      }
-      if (!played.finished) continue;
-      tally->goals += played.goals[player];
-      if (!played.best[player]) {
-        ++tally->losses;
-      } else {
-        ++(winners == 1 ? tally->wins : tally->draws);
-      }
+      tally->count(played.standings[player], played.forfeited_by ? 0 : played.goals[player]);
     }
   }
 }
@@ -292,11 +290,8 @@ Result<SeriesResult> run_series(const Game& game, const SeriesOptions& options) 
 namespace {
 
 void add(const SeriesTally& from, SeriesTally& to) {
+  to.add(from);
   to.games += from.games;
-  to.wins += from.wins;
-  to.draws += from.draws;
-  to.losses += from.losses;
-  to.goals += from.goals;
   to.seconds += from.seconds;
   to.choices += from.choices;
 }
@@ -346,6 +341,8 @@ Result<RoundRobinResult> run_round_robin(const Game& game, const SeriesOptions& 
     result.games += series->games;
     result.stored += series->stored;
     result.unfinished += series->unfinished;
+    result.stuck += series->stuck;
+    result.without_goals += series->without_goals;
     result.forfeits += series->forfeits;
     result.late += series->late;
     result.ending = series->ending;

@@ -105,13 +105,7 @@ class TokenPlayer : public Opponent {
   void match_ended(const Game& game, const Role& role, const Position& last) override {
     if (learning_) {
       ++table_->games_;
-      const Outcome outcome = outcome_of(game, last);
-      const bool best = std::ranges::find(outcome.best, role) != outcome.best.end();
-      const TokenRules& rules = table_->rules();
-      // A role alone wins with the highest value there is.
-      const bool alone = game.roles().size() == 1;
-      const bool won = alone ? game.goal(last, role) == 100 : best && outcome.is_win();
-      const std::int64_t gained = won ? rules.win : best && !alone ? rules.draw : rules.loss;
+      const std::int64_t gained = gain(outcome_of(game, last).standing(role));
       if (!chosen_.empty() && !hopeless_) add_to_last(gained);
     }
     chosen_.clear();
@@ -120,6 +114,22 @@ class TokenPlayer : public Opponent {
   }
 
  private:
+  std::int64_t gain(Standing standing) const {
+    const TokenRules& rules = table_->rules();
+    switch (standing) {
+      case Standing::won:
+        return rules.win;
+      case Standing::drawn:
+      case Standing::scored:
+        return rules.draw;
+      case Standing::lost:
+        return rules.loss;
+      case Standing::stuck:
+      case Standing::none:
+        break;
+    }
+    return 0;
+  }
   // To the move chosen last. A row that somebody else took away is left alone.
   void add_to_last(std::int64_t tokens) {
     const auto& [position, move] = chosen_.back();

@@ -93,9 +93,11 @@ class ValuePlayer : public Opponent {
   }
 
   void match_ended(const Game& game, const Role& role, const Position& last) override {
-    if (learning_) {
-      ++table_->games_;
-      double worth = std::clamp(game.goal(last, role).value_or(0) / 100.0, 0.0, 1.0);
+    const auto goal = game.goal(last, role);
+    if (learning_) ++table_->games_;
+    // A game that gets stuck teaches nothing.
+    if (learning_ && goal && outcome_of(game, last).stuck.empty()) {
+      double worth = std::clamp(static_cast<double>(*goal) / 100, 0.0, 1.0);
       for (std::size_t i = chosen_.size(); i-- > 0;) {
         auto& row = *table_->rows_.find(chosen_[i].first);
         double& value = row[chosen_[i].second];

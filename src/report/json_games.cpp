@@ -92,9 +92,10 @@ Json tally_json(const SeriesTally& tally) {
   const Share share = score_of(tally);
   Json entry = {{"games", tally.games},    {"wins", tally.wins},
                 {"draws", tally.draws},    {"losses", tally.losses},
+                {"scored", tally.scored},  {"stuck", tally.stuck},
                 {"score", share.share},    {"interval", {share.least, share.most}},
                 {"choices", tally.choices}};
-  if (tally.games > 0) entry["mean_goal"] = tally.goals / static_cast<double>(tally.games);
+  if (tally.results() > 0) entry["mean_goal"] = tally.mean_goal();
   if (tally.choices > 0) {
     entry["seconds_per_choice"] = tally.seconds / static_cast<double>(tally.choices);
   }
@@ -106,6 +107,8 @@ Json sums_json(const Result& result) {
   return {{"games", result.games},
           {"stored", result.stored},
           {"unfinished", result.unfinished},
+          {"stuck", result.stuck},
+          {"without_goals", result.without_goals},
           {"forfeits", result.forfeits},
           {"late", result.late},
           {"complete", result.ending == Ending::complete}};
@@ -162,11 +165,17 @@ namespace {
 template <class Table>
 Json learning_document(const Table& table, const LearningCurve& curve) {
   Json blocks = Json::array();
+  std::uint64_t next = curve.begun_after + 1;
   for (const LearnBlock& block : curve.blocks) {
-    blocks.push_back({{"games", block.games},
+    blocks.push_back({{"first_game", next},
+                      {"games", block.games},
                       {"wins", block.wins},
                       {"draws", block.draws},
-                      {"losses", block.losses}});
+                      {"losses", block.losses},
+                      {"scored", block.scored},
+                      {"stuck", block.stuck},
+                      {"mean_goal", block.mean_goal()}});
+    next += block.games;
   }
   std::size_t hopeless = 0;
   for (const auto& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;

@@ -14,9 +14,13 @@ std::vector<std::string> seat_names(const Game& game) {
   return names;
 }
 
+bool plays_alone(const Game& game) {
+  return seat_names(game).size() == 1;
+}
+
 Share score_of(const SeriesTally& tally) {
   return wilson(static_cast<double>(tally.wins) + 0.5 * static_cast<double>(tally.draws),
-                static_cast<double>(tally.games));
+                static_cast<double>(tally.results()));
 }
 
 // Players from the strongest to the weakest.
@@ -46,14 +50,15 @@ std::string field(const std::string& text) {
 
 std::string csv_of(const Game& game, const SeriesOptions& options, const SeriesResult& result) {
   const std::vector<std::string> seats = seat_names(game);
-  std::string text = "player,who,seat,games,wins,draws,losses,mean_goal,seconds_per_choice\n";
+  std::string text =
+      "player,who,seat,games,wins,draws,losses,scored,stuck,mean_goal,seconds_per_choice\n";
   const auto line = [&](std::size_t player, const std::string& seat, const SeriesTally& tally) {
     const std::string name = field(options.players[player].name);
-    text += fmt::format(
-        "{},{},{},{},{},{},{},{:.3f},{:.6f}\n", name, field(options.players[player].who), seat,
-        tally.games, tally.wins, tally.draws, tally.losses,
-        tally.games == 0 ? 0.0 : tally.goals / static_cast<double>(tally.games),
-        tally.choices == 0 ? 0.0 : tally.seconds / static_cast<double>(tally.choices));
+    text +=
+        fmt::format("{},{},{},{},{},{},{},{},{},{:.3f},{:.6f}\n", name,
+                    field(options.players[player].who), seat, tally.games, tally.wins, tally.draws,
+                    tally.losses, tally.scored, tally.stuck, tally.mean_goal(),
+                    tally.choices == 0 ? 0.0 : tally.seconds / static_cast<double>(tally.choices));
   };
   for (std::size_t p = 0; p < options.players.size(); ++p) {
     line(p, "all", result.by_player[p]);
@@ -65,13 +70,14 @@ std::string csv_of(const Game& game, const SeriesOptions& options, const SeriesR
 }
 
 std::string csv_of(const SeriesOptions& options, const RoundRobinResult& result) {
-  std::string text = "player,who,games,wins,draws,losses,rating,least,most\n";
+  std::string text = "player,who,games,wins,draws,losses,stuck,rating,least,most\n";
   for (const std::size_t p : by_rating(result)) {
     const SeriesTally& tally = result.by_player[p];
     const Rating& rating = result.ratings[p];
-    text += fmt::format("{},{},{},{},{},{},{:.1f},{:.1f},{:.1f}\n", field(options.players[p].name),
-                        field(options.players[p].who), tally.games, tally.wins, tally.draws,
-                        tally.losses, rating.rating, rating.least, rating.most);
+    text +=
+        fmt::format("{},{},{},{},{},{},{},{:.1f},{:.1f},{:.1f}\n", field(options.players[p].name),
+                    field(options.players[p].who), tally.games, tally.wins, tally.draws,
+                    tally.losses, tally.stuck, rating.rating, rating.least, rating.most);
   }
   return text;
 }

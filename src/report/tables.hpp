@@ -10,7 +10,9 @@ namespace orchard::report {
 
 // The roles that somebody sits in: all but chance.
 std::vector<std::string> seat_names(const Game& game);
-// Wins, and draws as halves, with their interval.
+// Whether one role alone chooses and gets goals, chance left out.
+bool plays_alone(const Game& game);
+// Wins, and draws as halves, of the matches with a result; with their interval.
 Share score_of(const SeriesTally& tally);
 // Players from the strongest to the weakest.
 std::vector<std::size_t> by_rating(const RoundRobinResult& result);

@@ -47,7 +47,7 @@ TEST(PlayOpponents, SitInAnySeatOfAnyKindOfGame) {
 
 TEST(PlayOpponents, PerfectSolvesThePuzzle) {
   const auto result = run_orchard({"play", game_path("sprinklers"), "--seat", "gardener=perfect"});
-  EXPECT_THAT(result.out, HasSubstr("gardener scores 100"));
+  EXPECT_THAT(result.out, HasSubstr("gardener wins (gardener 100)"));
 }
 
 TEST(PlayOpponents, SayWhatTheyCannotDo) {

@@ -87,9 +87,55 @@ TEST(Play, TakesMovesByTheirPlaceAndStepByStep) {
   const std::string text = sitting({}, "1 2\nat 2 2\n3 3\ntie 1\n3\nquit\n");
   EXPECT_EQ(count(text, "plays (tie 1 2)"), 1u);
   EXPECT_EQ(count(text, "plays (tie 2 2)"), 1u);
-  EXPECT_EQ(count(text, "3 3 is not legal for east here"), 1u);  // not within reach
+  EXPECT_EQ(count(text, "3 3 is not legal for east here"), 1u);
+  EXPECT_EQ(count(text, "   it would need (within_reach 3 3) (espalier.gdl:72)\n"), 1u);
   EXPECT_THAT(text, HasSubstr("tie 1 is the beginning of several: (tie 1 1) (tie 1 3)"));
   EXPECT_THAT(text, HasSubstr("east> tie 1 3\n   east plays (tie 1 3)"));
+}
+
+// Nineteen seats in a row, of which the first is taken.
+const char* const bench = R"(
+  (role guest) (role host)
+  (#for ?seat 1 19 (seat ?seat)) (init (seated 1)) (init (turn guest)) (init (turn_of 1))
+  (<= (legal guest (sit ?seat)) (seat ?seat) (not (true (seated ?seat))))
+  (legal host wait)
+  (<= (next (seated ?seat)) (true (seated ?seat)))
+  (<= (next (seated ?seat)) (does guest (sit ?seat)))
+  (<= terminal (true (seated 19)))
+  (<= (goal ?who 50) (role ?who)))";
+
+TEST(Play, AnIllegalMoveNeverPlaysAnotherOne) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write("bench.gdl", bench);
+  const auto said = [&](const std::string& input) {
+    return run_orchard({"play", game, "--seat", "host=random"}, input).out;
+  };
+  for (const char* const typed : {"sit 1", "(sit 1)", "si", "(sit 1", "sit 20"}) {
+    const std::string text = said(std::string(typed) + "\nmoves\nquit\n");
+    EXPECT_THAT(text, HasSubstr(std::string(typed) + " is not legal for guest here")) << text;
+    EXPECT_THAT(text, Not(HasSubstr("guest plays"))) << text;
+    EXPECT_THAT(text, Not(HasSubstr("ply 1"))) << text;
+  }
+  EXPECT_THAT(said("sit 1\nquit\n"), HasSubstr("it would need (not (true (seated 1)))"));
+  EXPECT_THAT(said("sit 19\nquit\n"), HasSubstr("guest plays (sit 19)"));
+  EXPECT_THAT(said("(sit\n4\nquit\n"), HasSubstr("guest plays (sit 4)"));
+}
+
+TEST(Play, ANumberThatMeansTwoThingsIsAskedFor) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write("bench.gdl", bench);
+  (void)folder.write("bench.draw", R"(
+    (<= (draw (square 1 ?seat)) (seat ?seat))
+    (<= (draw (piece (at 1 ?seat) leaf guest)) (true (seated ?seat)))
+    (<= (draw (choice guest (sit ?seat) (at 1 ?seat))) (legal guest (sit ?seat))))");
+  const auto said = [&](const std::string& input) {
+    return run_orchard({"play", game, "--seat", "host=random"}, input).out;
+  };
+  EXPECT_THAT(said("#5\nquit\n"), HasSubstr("guest plays (sit 6)"));
+  const std::string text = said("5\nat 5\nquit\n");
+  EXPECT_THAT(text, HasSubstr("5 is the number of (sit 6) in the list, and the place of (sit 5)"));
+  EXPECT_EQ(count(text, "guest plays (sit 5)"), 1u) << text;
+  EXPECT_EQ(count(text, "guest plays"), 1u) << text;
 }
 
 TEST(Play, RedoMakesWhatWasTakenBack) {

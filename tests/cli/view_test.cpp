@@ -84,7 +84,7 @@ TEST(PlayWithHands, ShowsEachPersonItsOwnView) {
 
 TEST(PlayWithHands, ShowsEverythingAtTheEnd) {
   std::string input;
-  for (int i = 0; i < 20; ++i) input += "1\n";
+  for (int i = 0; i < 20; ++i) input += "#1\n";
   const auto sitting =
       run_orchard({"play", game_path("hedgerow"), "--seat", "birch=random"}, input);
   const std::size_t end = sitting.out.find("over:");

@@ -214,21 +214,40 @@ std::string documented_commands() {
   return text.str();
 }
 
-TEST(House, CommandsAreDocumentedFromTheTable) {
+std::string documented_prompt() {
+  std::string text = "\n| typed | does |\n| --- | --- |\n";
+  for (const PromptFacts& facts : prompt_table()) {
+    const std::string typed =
+        std::string(facts.word) + (facts.word.empty() ? "" : " ") + std::string(facts.arguments);
+    text += "| " +
+            (facts.word.empty() ? typed
+                                : "`" + typed.substr(0, typed.find_last_not_of(' ') + 1) + "`") +
+            " | " + std::string(facts.does) + " |\n";
+  }
+  return text;
+}
+
+// Holds a part of docs/COMMANDS.md against what it is made from, or makes it anew.
+void expect_documented(const std::string& name, const std::string& made) {
   const std::string page = read_file(source_path("docs/COMMANDS.md"));
-  const std::string begin = "<!-- from the option table -->\n";
-  const std::string end = "\n<!-- end of the option table -->";
+  const std::string begin = "<!-- from the " + name + " -->\n";
+  const std::string end = "\n<!-- end of the " + name + " -->";
   const std::size_t from = page.find(begin);
   const std::size_t to = page.find(end);
   ASSERT_NE(from, std::string::npos);
   ASSERT_NE(to, std::string::npos);
   if (std::getenv("ORCHARD_WRITE_DOCUMENTS") != nullptr) {
     std::ofstream(source_path("docs/COMMANDS.md"))
-        << page.substr(0, from + begin.size()) << documented_commands() << page.substr(to);
+        << page.substr(0, from + begin.size()) << made << page.substr(to);
     return;
   }
-  EXPECT_EQ(page.substr(from + begin.size(), to - from - begin.size()), documented_commands())
+  EXPECT_EQ(page.substr(from + begin.size(), to - from - begin.size()), made)
       << "ORCHARD_WRITE_DOCUMENTS=1 in the environment brings it up to date";
+}
+
+TEST(House, CommandsAreDocumentedFromTheTable) {
+  expect_documented("option table", documented_commands());
+  expect_documented("words of the prompt", documented_prompt());
 }
 
 // A few in the README, which links the gallery with the others.

@@ -277,7 +277,7 @@ TEST(LearnCommand, BeginsWhereItIsToldAndAddsOtherTables) {
                             "--csv", folder.path("c.csv"), "--block", "25", "--json"});
   ASSERT_EQ(first.status, 0) << first.err;
   EXPECT_THAT(testing::read_file(folder.path("c.csv")),
-              HasSubstr("block,games,wins,draws,losses\n1,25,"));
+              HasSubstr("first_game,games,wins,draws,losses,scored,stuck,mean_goal\n1,25,"));
   // Nothing but what can follow from those two was met.
   EXPECT_EQ(testing::read_file(one).find("(sits amber 0)"), std::string::npos);
   const auto merged = testing::run_orchard(

@@ -114,7 +114,7 @@ TEST(Match, NamesAnOpponentsIllegalMoveAndTellsTheResult) {
 
 std::string described(const std::string& goals,
                       const std::map<std::string, std::string>& names = {}) {
-  const Game game = of(goals);
+  const Game game = of(goals + " terminal");
   return describe(game, outcome_of(game, game.initial()), names);
 }
 
@@ -124,6 +124,8 @@ TEST(Outcome, IsToldInWords) {
             "Ada (a) wins (a 100, b 0)");
   EXPECT_EQ(described("(role a)(role b)(goal a 50)(goal b 50)"), "draw (a 50, b 50)");
   EXPECT_EQ(described("(role a)(goal a 70)"), "a scores 70");
+  EXPECT_EQ(described("(role a)(goal a 100)"), "a wins (a 100)");
+  EXPECT_EQ(described("(role a)(role random)(goal a 0)"), "a loses (a 0)");
   EXPECT_EQ(described("(role a)(role b)(role c)(goal a 50)(goal b 50)(goal c 0)"),
             "a and b share the win (a 50, b 50, c 0)");
   EXPECT_EQ(described("(role a)(role b)(goal a 100)"), "no result (a 100, b no value)");
@@ -132,17 +134,34 @@ TEST(Outcome, IsToldInWords) {
   EXPECT_EQ(described("(role random)(role a)(role b)(goal a 9)(goal b 10)"), "b wins (a 9, b 10)");
 }
 
+TEST(Outcome, StuckIsNeitherDrawnNorAnythingElse) {
+  const Game one = of("(role a)(role b)(legal a go)(goal a 50)(goal b 50)");
+  const Outcome outcome = outcome_of(one, one.initial());
+  EXPECT_EQ(outcome.standing(one.roles()[0]), Standing::stuck);
+  EXPECT_EQ(outcome.standing(one.roles()[1]), Standing::stuck);
+  EXPECT_TRUE(outcome.best.empty());
+  EXPECT_EQ(describe(one, outcome, {{"b", "Ben"}}),
+            "stuck: Ben (b) has no legal move, and the game is not over");
+  const Game both = of("(role a)(role b)");
+  EXPECT_EQ(describe(both, outcome_of(both, both.initial())),
+            "stuck: a and b have no legal move, and the game is not over");
+}
+
 TEST(Score, CountsWinsDrawsAndLosses) {
   Score score;
-  const Game won = of("(role a)(role b)(goal a 100)(goal b 0)");
-  const Game drawn = of("(role a)(role b)(goal a 50)(goal b 50)");
-  const Game none = of("(role a)(role b)");
+  const Game won = of("(role a)(role b)(goal a 100)(goal b 0) terminal");
+  const Game drawn = of("(role a)(role b)(goal a 50)(goal b 50) terminal");
+  const Game none = of("(role a)(role b) terminal");
+  const Game stuck = of("(role a)(role b)(goal a 100)(goal b 0)");
   score.count(won, outcome_of(won, won.initial()));
   score.count(won, outcome_of(won, won.initial()));
   score.count(drawn, outcome_of(drawn, drawn.initial()));
   score.count(none, outcome_of(none, none.initial()));
-  EXPECT_EQ(score.lines[0], (Score::Line{2, 1, 0}));
-  EXPECT_EQ(score.lines[1], (Score::Line{0, 1, 2}));
+  score.count(stuck, outcome_of(stuck, stuck.initial()));
+  EXPECT_EQ(score.lines[0], (Tally{2, 1, 0, 0, 1, 250}));
+  EXPECT_EQ(score.lines[1], (Tally{0, 1, 2, 0, 1, 50}));
+  EXPECT_EQ(score.lines[0].results(), 3u);
+  EXPECT_DOUBLE_EQ(score.lines[1].mean_goal(), 50.0 / 3);
 }
 
 }  // namespace

@@ -121,10 +121,10 @@ TEST(SeriesCommand, PrintsJsonCsvAndText) {
   EXPECT_EQ(series["games"], 20);
   EXPECT_EQ(series["players"][0]["name"], "Ada");
   EXPECT_GT(series["players"][0]["wins"], 10);
-  EXPECT_EQ(series["players"][0]["seats"]["west"]["games"], 10);
-  EXPECT_THAT(testing::read_file(folder.path("s.csv")), HasSubstr("Ada,careful,east,10,"));
+  EXPECT_EQ(series["players"][0]["seats"]["east"]["games"], 20);
+  EXPECT_THAT(testing::read_file(folder.path("s.csv")), HasSubstr("Ada,careful,east,20,"));
   const auto text = testing::run_orchard(call);
-  EXPECT_THAT(text.out, HasSubstr("20 matches of espalier.gdl, seats changing"));
+  EXPECT_THAT(text.out, HasSubstr("20 matches of espalier.gdl, all in the same seats"));
   const auto wrong =
       testing::run_orchard({"series", testing::game_path("silo"), "--seat", "miller=carefull"});
   EXPECT_EQ(wrong.status, 2);

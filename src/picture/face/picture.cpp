@@ -133,8 +133,22 @@ std::string Picture::animated_svg(const std::vector<PictureFrame>& frames,
 std::map<std::size_t, std::vector<std::string>> Picture::places(const PictureFrame& frame) const {
   std::map<std::size_t, std::vector<std::string>> result;
   for (const picture::Board& board : scene(frame).boards) {
+    if (board.spots.empty()) continue;
+    // What is the same all over the board is not written on it, and need not be typed.
+    const auto all_share = [&](std::string picture::Spot::* label) {
+      return board.spots.size() > 1 &&
+             std::ranges::all_of(board.spots, [&](const picture::Spot& spot) {
+               return !(spot.*label).empty() && spot.*label == board.spots.front().*label;
+             });
+    };
+    const bool one_row = all_share(&picture::Spot::row);
+    const bool one_column = all_share(&picture::Spot::column);
     for (const picture::Spot& spot : board.spots) {
-      for (const std::size_t number : spot.choices) result[number].push_back(typed_name(spot));
+      for (const std::size_t number : spot.choices) {
+        result[number].push_back(typed_name(spot));
+        if (one_row) result[number].push_back(spot.column);
+        if (one_column) result[number].push_back(spot.row);
+      }
     }
   }
   return result;
