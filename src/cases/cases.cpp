@@ -10,6 +10,7 @@
 #include "base/similar.hpp"
 #include "cases/case_file.hpp"
 #include "game/core.hpp"
+#include "game/known_terms.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/solve.hpp"
 #include "syntax/reader.hpp"
@@ -61,6 +62,7 @@ class CaseRun {
   void play();
   bool play(const WrittenPly& ply);
   void check(const Expectation& expectation);
+  void check_as_it_is(const Expectation& expectation);
   void check_literal(const Expectation& expectation);
   void check_legal_moves(const Expectation& expectation);
   void check_best_play(const Expectation& expectation);
@@ -71,6 +73,8 @@ class CaseRun {
     result_.failures.push_back({place, expected, found});
     return false;
   }
+  // Why what the expectation speaks of can never be, if so.
+  std::optional<KnownTerms::Fault> impossible(const Expectation& expectation) const;
   static std::string first_line(const Diagnostics& diagnostics) {
     return diagnostics.items().front().message;
   }
@@ -97,6 +101,12 @@ bool CaseRun::set_up() {
     return fail(form_.start->drawing ? fault.place : form_.place, "a position of this game",
                 fault.message);
   }
+  const KnownTerms& known = GameAccess::core(game_)->known_terms();
+  for (const Term& fluent : position->fluents()) {
+    if (const auto fault = known.fault_in_fluent(fluent)) {
+      return fail(form_.place, "a position of this game", fault->in_one_line());
+    }
+  }
   position_ = *position;
   return true;
 }
@@ -122,7 +132,30 @@ bool CaseRun::play(const WrittenPly& ply) {
   return true;
 }
 
+std::optional<KnownTerms::Fault> CaseRun::impossible(const Expectation& expectation) const {
+  const KnownTerms& known = GameAccess::core(game_)->known_terms();
+  if (expectation.kind == Expectation::Kind::literal) return known.fault_in_atom(expectation.atom);
+  for (const Term& move : expectation.moves) {
+    if (auto fault = known.fault_in_move(move)) return fault;
+  }
+  return std::nullopt;
+}
+
+// What the rules can never make is a slip of the pen: expected not to hold, it would be met for
+// ever, whatever the rules do.
 void CaseRun::check(const Expectation& expectation) {
+  const std::size_t failures = result_.failures.size();
+  check_as_it_is(expectation);
+  const auto fault = impossible(expectation);
+  if (!fault) return;
+  if (result_.failures.size() == failures) {
+    fail(expectation.place, expectation.text, fault->in_one_line());
+  } else if (fault->remedy.starts_with("did you mean")) {
+    result_.failures.back().found += "; " + fault->remedy;
+  }
+}
+
+void CaseRun::check_as_it_is(const Expectation& expectation) {
   switch (expectation.kind) {
     case Expectation::Kind::literal:
       return check_literal(expectation);
@@ -213,14 +246,19 @@ void CaseRun::check_legal_moves(const Expectation& expectation) {
 
 void CaseRun::check_literal(const Expectation& expectation) {
   const auto answer = holds(expectation);
-  if (!answer || *answer != expectation.negated) return;
+  if (!answer) return;
+  const bool met = *answer != expectation.negated;
   std::string found = expectation.negated ? "it holds" : "it does not hold";
-  if (!expectation.negated && expectation.atom.name() == "goal" && expectation.atom.arity() == 2) {
-    if (const auto role = game_.role(expectation.atom.arguments()[0].to_string())) {
-      const std::vector<Term> values = game_.goals(*position_, *role);
-      found = values.empty() ? "no value" : "";
-      for (const Term& value : values) found += (found.empty() ? "" : " ") + value.to_string();
-    }
+  const Term& atom = expectation.atom;
+  const auto role = !expectation.negated && atom.name() == "goal" && atom.arity() == 2
+                        ? game_.role(atom.arguments()[0].to_string())
+                        : std::nullopt;
+  const std::vector<Term> values = role ? game_.goals(*position_, *role) : std::vector<Term>{};
+  // One of several goals is no result.
+  if (met && values.size() < 2) return;
+  if (role) {
+    found = values.empty() ? "no value" : values.size() > 1 ? "several values at once:" : "";
+    for (const Term& value : values) found += (found.empty() ? "" : " ") + value.to_string();
   }
   fail(expectation.place, expectation.text, found);
 }
@@ -301,11 +339,25 @@ Result<std::vector<CaseResult>> run_source(const Game& game, const syntax::Sourc
                      : [&game](const std::string& drawing, const std::vector<Term>& fluents) {
                          return Picture(game).read_drawn(drawing, fluents);
                        };
+  // Cases that were not there have not passed.
+  const auto none = [&](std::string message, std::string remedy) {
+    Diagnostic fault = plain_error("no-case", std::move(message), std::move(remedy));
+    fault.place.file = source.name();
+    return fault;
+  };
+  if (forms.empty()) {
+    return none("there is no case in this file", "write (case \"name\" (start) (expect …))");
+  }
   std::vector<CaseResult> results;
   for (const CaseForm& form : forms) {
     if (form.name.find(options.filter) == std::string::npos) continue;
     results.push_back(CaseRun(game, tree, form, reader, options.solution).run());
     if (visit) visit(results.back());
+  }
+  if (results.empty()) {
+    return none(fmt::format("no case has `{}` in its name", options.filter),
+                fmt::format("there are {}; the first one is \"{}\"",
+                            counted(forms.size(), "case", "cases"), forms.front().name));
   }
   return results;
 }

@@ -116,6 +116,14 @@ std::string Reason::literal() const {
 }
 
 Result<Question> Question::parse(const Game& game, std::string_view text) {
+  // "not true (turn east)" asks like "not (true (turn east))".
+  constexpr std::string_view no = "not ";
+  const std::size_t begin = std::min(text.find_first_not_of(" \t\n"), text.size());
+  if (text.substr(begin).starts_with(no)) {
+    auto inner = parse(game, text.substr(begin + no.size()));
+    if (inner) inner->negated = !inner->negated;
+    return inner;
+  }
   auto term = Term::parse(in_parentheses(text));
   if (!term) {
     return plain_error(

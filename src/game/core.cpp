@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "base/similar.hpp"
+#include "game/known_terms.hpp"
 #include "game/lane_game.hpp"
 #include "syntax/tree.hpp"
 
@@ -64,6 +65,13 @@ std::optional<Diagnostic> GameCore::fault_in_fluent(const Term& fluent) const {
                      !other_arity.empty() ? other_arity
                      : meant              ? fmt::format("did you mean `{}`?", *meant)
                                           : "check the name against the rules");
+}
+
+const KnownTerms& GameCore::known_terms() const {
+  std::call_once(known_terms_once_, [this] {
+    known_terms_ = std::make_shared<const KnownTerms>(program_->description());
+  });
+  return *known_terms_;
 }
 
 GameCore::Lease::Lease(const GameCore& core, bool reference_only) : core_(core) {

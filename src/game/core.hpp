@@ -19,6 +19,8 @@
 
 namespace orchard {
 
+class KnownTerms;
+
 using rules::TermId;
 
 class LaneGame;  // lane_game.hpp
@@ -84,6 +86,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   // Why a term can be no fluent of the game, if so: a variable in it, or a name that no rule
   // makes fluents of.
   std::optional<Diagnostic> fault_in_fluent(const Term& fluent) const;
+  // What the rules can ever make of terms; worked out at the first call.
+  const KnownTerms& known_terms() const;
 
  private:
   friend class Lease;
@@ -106,6 +110,9 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   mutable std::once_flag lanes_once_;
   mutable std::shared_ptr<const LaneGame> lanes_;
   mutable Diagnostics lanes_fault_;
+
+  mutable std::once_flag known_terms_once_;
+  mutable std::shared_ptr<const KnownTerms> known_terms_;
 
   mutable std::once_flag waiting_once_;
   mutable std::vector<absl::flat_hash_set<TermId>> waiting_;  // by role

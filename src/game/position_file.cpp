@@ -2,6 +2,7 @@
 #include <fmt/core.h>
 
 #include "game/core.hpp"
+#include "game/known_terms.hpp"
 #include "game/position_form.hpp"
 #include "syntax/reader.hpp"
 
@@ -72,7 +73,12 @@ PositionForm read_position_form(const Game& game, const Tree& tree, NodeIndex fo
       continue;
     }
     // Asked one by one, so that a fault is reported at its own place.
-    auto fault = check_fluents ? GameAccess::core(game)->fault_in_fluent(*fluent) : std::nullopt;
+    const GameCore& core = *GameAccess::core(game);
+    auto fault = check_fluents ? core.fault_in_fluent(*fluent) : std::nullopt;
+    if (const auto impossible =
+            check_fluents && !fault ? core.known_terms().fault_in_fluent(*fluent) : std::nullopt) {
+      fault = plain_error("unknown-fluent", impossible->message, impossible->remedy);
+    }
     if (fault) {
       fault->place = tree.place(parts[i]);
       diagnostics.add(std::move(*fault));

@@ -45,6 +45,20 @@ PlayedPly fault(std::string expected, std::string found) {
   return {{}, {}, std::move(expected), std::move(found), {}};
 }
 
+// Why a move without its role is nobody's.
+std::string nobody_alone(const Game& game, const Position& position, const Term& move,
+                         const std::vector<Role>& who) {
+  if (game.terminal(position)) return "the game is over";
+  if (who.empty()) return "nobody has a choice here";
+  std::string names;
+  std::string joint;
+  for (const Role& role : who) {
+    names += (names.empty() ? "" : role == who.back() ? " and " : ", ") + role.name();
+    joint += fmt::format(" ({} {})", role.name(), joint.empty() ? move.to_string() : "MOVE");
+  }
+  return fmt::format("{} choose at once; write (joint{})", names, joint);
+}
+
 }  // namespace
 
 WrittenPly read_ply(const Game& game, const Tree& tree, NodeIndex node, const std::string& code,
@@ -70,8 +84,7 @@ PlayedPly play_ply(const Game& game, const Position& position, const WrittenPly&
   for (const auto& [role, move] : ply.moves) {
     const std::vector<Role> who = role ? std::vector<Role>{*role} : game.to_move(position);
     if (who.size() != 1) {
-      return fault("one role to move for " + ply.text,
-                   fmt::format("{} roles are; write (ROLE MOVE)", who.size()));
+      return fault("one role to move for " + ply.text, nobody_alone(game, position, move, who));
     }
     moves[who.front().index()] = game.move(move);
   }
@@ -81,8 +94,10 @@ PlayedPly play_ply(const Game& game, const Position& position, const WrittenPly&
     const std::vector<Move> legal = game.legal(position, role);
     if (!moves[role.index()] && legal.size() == 1) moves[role.index()] = legal.front();
     if (!moves[role.index()]) {
-      return fault("a move for " + role.name(),
-                   legal.empty() ? "it has no legal move" : "it has a choice; write (joint …)");
+      return fault("a move for " + role.name(), game.terminal(position) ? "the game is over"
+                                                : legal.empty()
+                                                    ? "it has no legal move"
+                                                    : "it has a choice; write (joint …)");
     }
     result.joint->add(*moves[role.index()]);
   }

@@ -7,6 +7,7 @@
 #include <array>
 
 #include "base/similar.hpp"
+#include "rules/findings.hpp"
 #include "rules/keywords.hpp"
 
 namespace orchard::rules {
@@ -244,7 +245,9 @@ void find_unfinished(const Description& description, Diagnostics& diagnostics) {
       {Keyword::terminal, "no-terminal", "no position is an end", "add rules for terminal"},
       {Keyword::goal, "no-goal", "nobody is given a value", "add rules for (goal ROLE VALUE)"},
   };
+  const std::set<std::string> allowed = allowed_codes(description.tree().source().text());
   for (const Part& part : parts) {
+    if (allowed.contains(part.code)) continue;
     const auto relation = description.find(part.keyword);
     if (relation && description.relation(*relation).concluded) continue;
     Diagnostic diagnostic = plain_error(part.code, part.message, part.remedy);

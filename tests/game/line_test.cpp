@@ -33,7 +33,7 @@ TEST(Line, SimultaneousMovesNeedAJointMove) {
   const Game game = load("market_day");
   EXPECT_TRUE(play_line(game, game.initial(), "(joint (hill (ask low)) (vale (ask high)))"));
   EXPECT_THAT(play_line(game, game.initial(), "(ask low)").diagnostics().render(),
-              HasSubstr("2 roles are; write (ROLE MOVE)"));
+              HasSubstr("hill and vale choose at once; write (joint (hill (ask low)) (vale MOVE))"));
   EXPECT_THAT(play_line(game, game.initial(), "(hill (ask low))").diagnostics().render(),
               HasSubstr("it has a choice; write (joint …)"));
 }

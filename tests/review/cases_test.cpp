@@ -124,6 +124,41 @@ TEST_F(Cases, AreFilteredByName) {
   EXPECT_TRUE(results[1].passed());
 }
 
+// Expected not to be, a misspelling would be met for ever.
+TEST_F(Cases, DoNotPassOnMisspellings) {
+  EXPECT_THAT(failures("(start) (refused east (tei 3 3))"), HasSubstr("did you mean `tie`?"));
+  EXPECT_THAT(failures("(start) (refused east (tie 9 9))"),
+              HasSubstr("argument 1 of `tie` is never 9"));
+  EXPECT_THAT(failures("(start) (expect (not (true (squar 1 1 east))))"),
+              HasSubstr("did you mean `square`?"));
+  EXPECT_THAT(failures("(start) (expect (not (legal esat (tie 3 3))))"),
+              HasSubstr("esat is not a role"));
+  EXPECT_THAT(failures("(start) (expect (not (branch 1 7)))"),
+              HasSubstr("argument 2 of `branch` is never 7"));
+  EXPECT_THAT(failures("(position (square 1 1 eats) (turn east)) (expect (not terminal))"),
+              HasSubstr("argument 3 of `square` is never eats"));
+  // What fails anyway says what was meant, too.
+  EXPECT_THAT(failures("(start) (expect (legal east (tei 1 1)))"),
+              HasSubstr("it does not hold; did you mean `tie`?"));
+}
+
+TEST_F(Cases, DoNotPassOnOneOfSeveralGoals) {
+  game_ = Game::from_text("(role a)(init s)(next s)(legal a go)(goal a 40)(goal a 60)").value();
+  EXPECT_EQ(failures("(start) (expect (goal a 40))"),
+            "(goal a 40): several values at once: 40 60\n");
+  EXPECT_EQ(failures("(start) (expect (goal a ?some))"),
+            "(goal a ?some): several values at once: 40 60\n");
+}
+
+TEST_F(Cases, ThatAreNotThereHaveNotPassed) {
+  EXPECT_THAT(run("; nothing yet\n").diagnostics().render(),
+              HasSubstr("there is no case in this file"));
+  CaseOptions options;
+  options.filter = "winter";
+  const auto none = run("(case \"spring\" (start) (expect (not terminal)))", options);
+  EXPECT_THAT(none.diagnostics().render(), HasSubstr("no case has `winter` in its name"));
+}
+
 TEST_F(Cases, LookAtPercepts) {
   game_ = Game::from_text(
               "(role a)(role b)(init s)(next s)(n 1)(n 2)(<= (legal ?r (say ?n)) (role ?r) (n ?n))"
@@ -134,7 +169,7 @@ TEST_F(Cases, LookAtPercepts) {
                      " (not (sees b ?x)))"),
             "");
   EXPECT_THAT(failures("(moves (say 1)) (expect (n 1))"),
-              HasSubstr("2 roles are; write (ROLE MOVE)"));
+              HasSubstr("a and b choose at once; write (joint (a (say 1)) (b MOVE))"));
 }
 
 TEST_F(Cases, ComeBeforeTheRules) {

@@ -436,6 +436,21 @@ TEST(Claims, MistakesAreToldWithTheirPlaceAndARemedy) {
   expect("(claim \"x\" (always " + deep, "", "");
 }
 
+TEST(Find, WhatShowsEarlyIsFoundEarly) {
+  const Game game = Game::load(testing::game_path("graft")).value();
+  ReviewOptions options;
+  options.threads = 2;
+  const Sought soon = find_position(game, "(true (turn pear))", options).value();
+  ASSERT_TRUE(soon.line);
+  EXPECT_EQ(soon.line->joints.size(), 1u);
+  EXPECT_TRUE(soon.shortest);
+  EXPECT_LT(soon.positions, 50'000u);  // of the three million that may be looked at
+  // What asks for a move, too.
+  const Sought move = find_position(game, "(does pear (graft 1 1))", options).value();
+  ASSERT_TRUE(move.line);
+  EXPECT_EQ(move.line->joints.size(), 2u);
+}
+
 TEST(Find, AsksOneFormula) {
   const Game game = espalier();
   const Sought sought = find_position(game, "(and terminal (goal ?who 50))").value();

@@ -23,6 +23,26 @@ std::unique_ptr<StateSpace> explored(const Game& game, std::uint64_t positions) 
   return space;
 }
 
+// The plies of a shortest line to a position that comes again, looked for from every position.
+std::size_t shortest_round(const StateSpace& space) {
+  std::size_t result = ~std::size_t{0};
+  for (StateSpace::Number from = 0; from < space.expanded(); ++from) {
+    std::vector<std::size_t> plies(space.size(), 0);  // 0: not met
+    std::vector<StateSpace::Number> queue{from};
+    for (std::size_t i = 0; i < queue.size(); ++i) {
+      if (queue[i] >= space.expanded()) continue;
+      const std::size_t next = (i == 0 ? 0 : plies[queue[i]]) + 1;
+      for (const StateSpace::Number to : space.steps(queue[i])) {
+        if (to == from) result = std::min(result, space.depth(from) + next);
+        if (to == from || plies[to] != 0) continue;
+        plies[to] = next;
+        queue.push_back(to);
+      }
+    }
+  }
+  return result;
+}
+
 void expect_order(const StateSpace& space) {
   const EndOrder order = end_order(space);
   std::vector<bool> done(space.size(), false);
@@ -38,6 +58,8 @@ void expect_order(const StateSpace& space) {
   EXPECT_EQ(order.cycle.front(), 0u);
   ASSERT_LT(order.repeats_from, order.cycle.size() - 1);
   EXPECT_EQ(order.cycle[order.repeats_from], order.cycle.back());
+  EXPECT_TRUE(order.is_shortest);
+  EXPECT_EQ(order.cycle.size() - 1, shortest_round(space));
   for (std::size_t i = 0; i + 1 < order.cycle.size(); ++i) {
     const auto steps = space.steps(order.cycle[i]);
     EXPECT_NE(std::ranges::find(steps, order.cycle[i + 1]), steps.end());

@@ -213,7 +213,7 @@ LaneStatistics GameAccounts::statistics() {
   result.games = unfinished_;
   result.plies = unfinished_plies_;
   for (const auto& [length, times] : finished_) {
-    result.lengths[length] = times;
+    if (times > 0) result.lengths[length] = times;
     result.games += times;
     result.plies += times * length;
   }

@@ -163,7 +163,7 @@ Sought SearchedClaim::sought(Findings& findings) const {
 Sought ClaimSearch::sought() {
   Sought result;
   if (!met_) {
-    result.proved = !looked_at_all();
+    result.proved = !looked_at_all() && !exploration_.keeps_to_explored();
     for (std::size_t i = 0; i < instances_.size() && result.proved; ++i) {
       result.proved = is_impossible(i);
     }

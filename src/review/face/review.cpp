@@ -6,6 +6,7 @@
 #include "review/claims/claims.hpp"
 #include "review/claims/searched_claim.hpp"
 #include "review/questions/questions.hpp"
+#include "rules/findings.hpp"
 
 namespace orchard {
 
@@ -113,8 +114,14 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
     return faults;
   Watchlist list(exploration);
   std::vector<Conclusion> conclusions;
+  // Left out by the call, or by a comment of the description.
+  std::vector<std::string> allow = options.allow;
+  for (const std::string& code :
+       rules::allowed_codes(core.program().description().tree().source().text())) {
+    allow.push_back(code);
+  }
   for (const Asked& question : asked_questions) {
-    if (is_allowed(options.allow, question.id)) continue;
+    if (is_allowed(allow, question.id)) continue;
     if (Conclusion conclusion = question.ask(list)) conclusions.push_back(std::move(conclusion));
   }
   const Conclusion of_claims = claims->ask(list);
@@ -122,7 +129,7 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   Review review;
   for (const Conclusion& conclusion : conclusions) {
     for (Answer& answer : conclusion(findings)) {
-      if (!is_allowed(options.allow, answer.id)) review.questions.push_back(std::move(answer));
+      if (!is_allowed(allow, answer.id)) review.questions.push_back(std::move(answer));
     }
   }
   review.claims = of_claims(findings);
@@ -144,13 +151,44 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   if (!claims) return claims.diagnostics();
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
+  const review::Claim& claim = claims->claims().front();
+  // What shows after a few plies is found before many positions are looked at.
+  constexpr std::uint64_t first_look = 20'000;
+  constexpr std::uint64_t times = 8;
+  for (std::uint64_t positions = first_look;
+       !options.budget.checkpoint && positions * times <= *budget.positions; positions *= times) {
+    Budget part = budget;
+    part.positions = positions;
+    if (budget.seconds) part.seconds = std::max(*budget.seconds - clock.seconds(), 0.0);
+    Exploration exploration(game, claims->explored(), options.seed);
+    if (Diagnostics faults =
+            exploration.explore(part, options.threads, ReviewOptions::Symmetry::never);
+        !faults.empty()) {
+      return faults;
+    }
+    // The rest is for a look at all of it, with proofs.
+    if (exploration.ending() != Ending::positions) break;
+    exploration.keep_to_explored();
+    Watchlist list(exploration);
+    const review::SearchedClaim search(list, claim);
+    Findings findings = std::move(list).look(part);
+    Sought early = search.sought(findings);
+    if (!early.line) continue;
+    early.unfit = claim.unfit;
+    early.positions = exploration.positions();
+    early.ending = exploration.ending();
+    early.seconds = clock.seconds();
+    return early;
+  }
+  Budget rest = options.budget;
+  if (rest.seconds) rest.seconds = std::max(*rest.seconds - clock.seconds(), 0.0);
   Exploration exploration(game, claims->explored(), options.seed);
-  if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
+  if (Diagnostics faults = exploration.explore(rest, options.threads, options.symmetry);
       !faults.empty())
     return faults;
   Watchlist list(exploration);
-  const review::SearchedClaim search(list, claims->claims().front());
-  Findings findings = std::move(list).look(budget);
+  const review::SearchedClaim search(list, claim);
+  Findings findings = std::move(list).look(rest);
   Sought result = search.sought(findings);
   result.unfit = claims->claims().front().unfit;
   result.positions = exploration.positions();

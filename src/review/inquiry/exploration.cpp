@@ -191,6 +191,7 @@ std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& net
                                                      std::vector<Signal> signals) {
   explore::Watch watch(lanes_, network, signals);
   std::vector<Sighting> result = look_at_explored(watch);
+  if (keeps_to_explored_) return result;
   if (!complete()) sweep(network, signals, result);
   if (looked_at_all()) return result;
   sample([&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,

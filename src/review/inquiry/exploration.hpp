@@ -36,6 +36,10 @@ class Exploration {
   // still look at all of them by themselves, if they are not more than the budget says (60 million
   // if it does not).
   Diagnostics explore(const Budget& budget, unsigned threads, ReviewOptions::Symmetry symmetry);
+  // From now on nothing beyond the positions explored is looked at, and nothing proved: for a quick
+  // look at the first plies.
+  void keep_to_explored() { keeps_to_explored_ = true; }
+  bool keeps_to_explored() const { return keeps_to_explored_; }
 
   const Game& game() const { return game_; }
   const Game& explored() const { return explored_; }
@@ -137,6 +141,7 @@ class Exploration {
   explore::Sweep::Most most_swept_;
   unsigned threads_ = 1;
   std::unique_ptr<const explore::Sweep> sweep_;  // if it looked at every position
+  bool keeps_to_explored_ = false;
   std::unique_ptr<SampledGames> samples_;
 };
 

@@ -26,7 +26,7 @@ std::vector<Signal> Inquiry::next_after(const std::vector<std::uint32_t>& joint)
 }
 
 void Watchlist::watch_what_helps_proofs() {
-  if (exploration().complete()) return;
+  if (exploration().complete() || exploration().keeps_to_explored()) return;
   const ground::GroundProgram& ground = exploration().ground();
   for (prove::FluentGroup& group : prove::suggested_groups(ground, game(), network())) {
     const std::size_t several = watch(group.several);

@@ -46,8 +46,9 @@ Conclusion ask_ends(Watchlist&) {
     if (!order.cycle.empty()) {
       Answer answer{"ends", Verdict::fails, {cycle_text(order)}};
       answer.line = exploration.line_through(order.cycle);
-      answer.line_title =
-          fmt::format("the last position is that after {} again", plies_text(order.repeats_from));
+      answer.line_title = fmt::format("{}the last position is that after {} again",
+                                      order.is_shortest ? "the shortest such line: " : "",
+                                      plies_text(order.repeats_from));
       answer.repeats_from = order.repeats_from;
       return std::vector{answer};
     }
