@@ -66,8 +66,30 @@ bool Domains::apply(const Description& description, const Clause& clause, const 
       changed = here.insert(name_of(symbol)).second || changed;
       return;
     }
-    for (const Name& name : values[symbol.value]) changed = here.insert(name).second || changed;
+    const auto from = bound.find(symbol.value);
+    for (const Name& name : values[symbol.value]) {
+      changed = here.insert(name).second || changed;
+      if (name.arity > 0 && from != bound.end() && !from->second.empty()) {
+        changed = carry(name, from->second.front(), place) || changed;
+      }
+    }
   });
+  return changed;
+}
+
+// What can stand in a function that a variable brings from one place to another; true if something
+// was new.
+bool Domains::carry(const Name& name, PlaceId from, PlaceId to) {
+  if (places_.within(from) == places_.within(to)) return false;
+  bool changed = false;
+  for (std::uint32_t argument = 0; argument < name.arity; ++argument) {
+    const auto source = places_.find(places_.within(from), name.symbol, name.arity, argument);
+    const auto target = places_.find(places_.within(to), name.symbol, name.arity, argument);
+    if (!source || !target) continue;
+    for (const Name& inner : domains_[index_of(*source)]) {
+      changed = domains_[index_of(*target)].insert(inner).second || changed;
+    }
+  }
   return changed;
 }
 

@@ -62,6 +62,7 @@ class Domains {
 
  private:
   bool apply(const Description& description, const Clause& clause, const Excused& excused);
+  bool carry(const Name& name, PlaceId from, PlaceId to);
   Domain common(const std::vector<PlaceId>& places) const;
 
   Places places_;

@@ -3,11 +3,13 @@
 namespace orchard::rules {
 
 Places::Places(const Description& description) {
-  const auto place_of = [&](const Key& key) {
-    const auto [entry, is_new] = ids_.try_emplace(key, PlaceId{static_cast<std::uint32_t>(size_)});
-    if (is_new) ++size_;
+  const auto number = [&](absl::flat_hash_map<Key, PlaceId>& ids, const Key& key, Owner within) {
+    const auto next = PlaceId{static_cast<std::uint32_t>(within_.size())};
+    const auto [entry, is_new] = ids.try_emplace(key, next);
+    if (is_new) within_.push_back(within);
     return entry->second;
   };
+  const auto place_of = [&](const Key& key, Owner within) { return number(ids_, key, within); };
   const auto ignore = [](PlaceId, const PatternSymbol&) {};
   for (const Clause& clause : description.clauses()) {
     walk(description, clause.head, place_of, ignore);
@@ -15,12 +17,21 @@ Places::Places(const Description& description) {
       if (!literal.is_comparison()) walk(description, literal.atom, place_of, ignore);
     }
   }
+  for (const auto& [key, place] : ids_) {
+    if (key.owner == Owner::relation) continue;
+    for (const Owner owner : {Owner::fluent, Owner::move, Owner::function}) {
+      const Key other{owner, key.name, key.arity, key.argument};
+      if (!ids_.contains(other)) number(carried_, other, Owner::function);
+    }
+  }
 }
 
 std::optional<PlaceId> Places::find(Owner owner, SymbolId name, std::uint32_t arity,
                                     std::uint32_t argument) const {
-  const auto known = ids_.find({owner, name, arity, argument});
-  return known == ids_.end() ? std::nullopt : std::optional(known->second);
+  const Key key{owner, name, arity, argument};
+  if (const auto known = ids_.find(key); known != ids_.end()) return known->second;
+  const auto known = carried_.find(key);
+  return known == carried_.end() ? std::nullopt : std::optional(known->second);
 }
 
 Places::Owner Places::owner_of_terms(Keyword keyword, std::uint32_t argument) {

@@ -44,11 +44,14 @@ class Places {
   // Numbers all places that the clauses speak of.
   explicit Places(const Description& description);
 
-  std::size_t size() const { return size_; }
+  std::size_t size() const { return within_.size(); }
   std::optional<PlaceId> find(Owner owner, SymbolId name, std::uint32_t arity,
                               std::uint32_t argument) const;
+  // What the arguments of a function that stands at a place belong to. A variable may carry the
+  // function to a place where they belong to something else.
+  Owner within(PlaceId place) const { return within_[static_cast<std::size_t>(place)]; }
 
-  // Every place with what it is, in no order.
+  // Every place that the rules write something at, with what it is, in no order.
   const absl::flat_hash_map<Key, PlaceId>& all() const { return ids_; }
 
   // Calls visit(place, symbol) for the symbols of an atom that the description has.
@@ -56,7 +59,7 @@ class Places {
   void visit(const Description& description, const Atom& atom, Visit&& visit) const;
 
  private:
-  // Walks an atom: place_of(key) gives the id of a place.
+  // Walks an atom: place_of(key, within) gives the id of a place.
   template <class PlaceOf, class Visit>
   static void walk(const Description& description, const Atom& atom, PlaceOf&& place_of,
                    Visit&& visit);
@@ -64,7 +67,8 @@ class Places {
   static Owner owner_of_terms(Keyword keyword, std::uint32_t argument);
 
   absl::flat_hash_map<Key, PlaceId> ids_;
-  std::size_t size_ = 0;
+  absl::flat_hash_map<Key, PlaceId> carried_;  // of functions, where no rule writes them
+  std::vector<Owner> within_;                  // by place
 };
 
 template <class PlaceOf, class Visit>
@@ -84,7 +88,7 @@ void Places::walk(const Description& description, const Atom& atom, PlaceOf&& pl
     const std::uint32_t argument = around.next++;
     const Owner inner = around.owner == Owner::relation ? owner_of_terms(relation.keyword, argument)
                                                         : Owner::function;
-    visit(place_of(Key{around.owner, around.name, around.arity, argument}), symbol);
+    visit(place_of(Key{around.owner, around.name, around.arity, argument}, inner), symbol);
     if (symbol.kind == PatternSymbol::Kind::function) {
       open.push_back({inner, symbol.symbol(), symbol.arity, 0});
     }
@@ -94,7 +98,7 @@ void Places::walk(const Description& description, const Atom& atom, PlaceOf&& pl
 template <class Visit>
 void Places::visit(const Description& description, const Atom& atom, Visit&& visit) const {
   walk(
-      description, atom, [&](const Key& key) { return ids_.at(key); }, visit);
+      description, atom, [&](const Key& key, Owner) { return ids_.at(key); }, visit);
 }
 
 }  // namespace orchard::rules

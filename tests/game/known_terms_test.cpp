@@ -112,7 +112,7 @@ TEST(KnownTerms, SlipsAreRefusedWithWhatWasMeant) {
   EXPECT_EQ(text("(true (square 4 1 east))"),
             "(square 4 1 east) can never be: argument 1 of `square` is never 4; what can be "
             "there: 1 2 3");
-  EXPECT_THAT(text("(true (square ?r 1 eest))"), HasSubstr("did you mean `east`?"));
+  EXPECT_THAT(text("(true (square ?r 1 esat))"), HasSubstr("did you mean `east`?"));
   EXPECT_THAT(text("(legal eest (tie 1 1))"),
               HasSubstr("eest is not a role; did you mean `east`?"));
   EXPECT_THAT(text("(legal east (tei 1 1))"), HasSubstr("no rule makes a move like (tei 1 1)"));
