@@ -132,9 +132,39 @@ TEST(Questions, EffectFindsMovesThatChangeNothing) {
     (<= terminal (true (ply 4)))
   )";
   EXPECT_EQ(answered(counted, "effect").verdict, Verdict::suspicious);
+  // Nor is one with a name of its own.
+  const std::string named = idle + R"(
+    (init (count plies 0)) (after 0 1) (after 1 2) (after 2 3) (after 3 4)
+    (<= (next (count plies ?more)) (true (count plies ?less)) (after ?less ?more))
+    (<= terminal (true (count plies 4)))
+  )";
+  EXPECT_EQ(answered(named, "effect").verdict, Verdict::suspicious);
   // To pass is meant.
   std::string passing = beds("(legal gardener rest) (input gardener rest)");
   EXPECT_EQ(answered(passing, "effect").verdict, Verdict::holds);
+}
+
+// All there is on the board is a token; where it stands says who moves, and every move moves it.
+TEST(Questions, EffectKnowsATokenFromATurn) {
+  const char* const token = R"(
+    (role ann) (role bob) (init (token 1))
+    (step 1 2) (step 1 4) (step 2 3) (step 2 5) (step 4 5) (step 4 3) (step 3 6) (step 5 6)
+    (odd 1) (odd 3) (odd 5) (even 2) (even 4)
+    (<= (mover ann) (true (token ?x)) (odd ?x))
+    (<= (mover bob) (true (token ?x)) (even ?x))
+    (<= (legal ?w (push ?y)) (mover ?w) (true (token ?x)) (step ?x ?y))
+    (<= (legal ?w wait) (role ?w) (not (mover ?w)))
+    (<= (next (token ?y)) (does ?w (push ?y)))
+    (<= terminal (true (token 6)))
+    (<= (goal ?w 50) (role ?w)))";
+  EXPECT_EQ(answered(token, "effect").verdict, Verdict::holds);
+  const char* const alone = R"(
+    (role hiker) (init (at 1)) (step 1 2) (step 1 3) (step 2 1) (step 2 4) (step 3 4)
+    (<= (legal hiker (go ?x)) (true (at ?y)) (step ?y ?x))
+    (<= (next (at ?x)) (does hiker (go ?x)))
+    (<= terminal (true (at 4)))
+    (goal hiker 100))";
+  EXPECT_EQ(answered(alone, "effect").verdict, Verdict::holds);
 }
 
 // With the start alone explored, moves without effect are met in random games, or proved away.

@@ -17,20 +17,27 @@ using Number = StateSpace::Number;
 
 namespace {
 
-// A bit for every fluent that is more than turn or clock: a single value on which it depends who is
-// to move, or that changes with every ply.
+// A bit for every fluent that is more than turn or clock. A turn is a single value that says who is
+// to move, and no more than that; a clock is one that changes with every ply, whatever is played: a
+// token that is pushed along changes with every ply, too, but where to depends on the move.
 std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
   struct Value {
     std::vector<std::uint32_t> fluents;
     std::map<std::uint32_t, std::vector<std::size_t>> movers_of;  // by fluent
+    bool may_be_turn = true;
     bool tells_movers = true;
     bool always_changes = true;
-    std::map<std::size_t, std::uint32_t> last;  // by game
+    bool by_itself = true;                        // what follows a value is always the same
+    std::map<std::uint32_t, std::uint32_t> then;  // by fluent, the next one
+    std::map<std::size_t, std::uint32_t> last;    // by game
   };
   std::vector<Value> values;
   for (const ValueGroup& group : value_groups(exploration)) {
-    if (group.keys.size() == 1 && group.arity == 1)
-      values.push_back({group.keys.begin()->second, {}, true, true, {}});
+    for (const auto& [key, fluents] : group.keys) {
+      Value& value = values.emplace_back();
+      value.fluents = fluents;
+      value.may_be_turn = group.keys.size() == 1 && group.arity == 1;
+    }
   }
   const std::size_t words = exploration.space().words();
   exploration.sample([&](std::span<const std::uint64_t> rows,
@@ -44,7 +51,10 @@ std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
           const auto [known, is_new] = value.movers_of.try_emplace(f, who);
           value.tells_movers = value.tells_movers && known->second == who;
           const auto [last, first_ply] = value.last.try_emplace(places[at].game, f);
-          value.always_changes = value.always_changes && (first_ply || last->second != f);
+          if (first_ply) continue;
+          value.always_changes = value.always_changes && last->second != f;
+          const auto [then, first_time] = value.then.try_emplace(last->second, f);
+          value.by_itself = value.by_itself && (first_time || then->second == f);
           last->second = f;
         }
       }
@@ -54,8 +64,9 @@ std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
   for (const Value& value : values) {
     std::set<std::vector<std::size_t>> different;
     for (const auto& [fluent, who] : value.movers_of) different.insert(who);
-    const bool is_turn = value.tells_movers && different.size() > 1;
-    const bool is_clock = value.always_changes && value.movers_of.size() > 1;
+    const bool is_turn = value.may_be_turn && value.tells_movers && different.size() > 1 &&
+                         (value.by_itself || different.size() == value.movers_of.size());
+    const bool is_clock = value.always_changes && value.by_itself && value.movers_of.size() > 1;
     if (!is_turn && !is_clock) continue;
     for (const std::uint32_t f : value.fluents) mask[f / 64] &= ~(std::uint64_t{1} << (f % 64));
   }
