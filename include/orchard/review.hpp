@@ -185,6 +185,12 @@ struct Sought {
 Result<Sought> find_position(const Game& game, const std::string& formula,
                              const ReviewOptions& options = {});
 
+// What is odd about a position (`odd-position`, suspicious): fluents that exclude one another in
+// every position that can be reached, such as two contents of one square, hold in it; or none of
+// fluents does of which one always does, such as whose turn it is. Proved by induction over the
+// plies; what is not proved in a second or so is not said. Nothing if the game has no circuit.
+Diagnostics doubts_about(const Game& game, const Position& position);
+
 // The ids of the questions, in the order of asking.
 std::vector<std::string> question_ids();
 

@@ -16,6 +16,7 @@
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
 #include "orchard/playouts.hpp"
+#include "orchard/review.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -256,6 +257,12 @@ std::optional<Opened> open_game(const Call& call) {
   if (!position) {
     report(call, position.diagnostics());
     return std::nullopt;
+  }
+  if (!call.flag("quiet")) {
+    for (Diagnostic doubt : doubts_about(*game, *position)) {
+      doubt.place.file = file;
+      fmt::print(stderr, "{}", render(doubt));
+    }
   }
   return Opened{*game, *position};
 }

@@ -1,0 +1,123 @@
+// What is odd about a position: two contents of one square, nobody in turn.
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <chrono>
+#include <set>
+
+#include "explore/sampling/sampled_games.hpp"
+#include "explore/space/watch.hpp"
+#include "game/core.hpp"
+#include "orchard/random.hpp"
+#include "orchard/review.hpp"
+#include "prove/exclusive_groups.hpp"
+#include "prove/induction.hpp"
+
+namespace orchard {
+namespace {
+
+using circuit::Signal;
+
+// A group of fluents of which the position has more or fewer than usual.
+struct Odd {
+  Signal signal;  // holds where that is so
+  std::set<std::string> held;
+  std::string name;
+  std::string example;  // one of the group
+};
+
+// Leaves out what random games from the start show.
+void forget_usual(const LaneGame& lanes, const circuit::Network& network, std::vector<Odd>& odd) {
+  constexpr std::size_t most_plies = 100;
+  std::vector<Signal> signals;
+  for (const Odd& one : odd) signals.push_back(one.signal);
+  explore::Watch watch(lanes, network, signals);
+  std::vector<bool> usual(odd.size(), false);
+  explore::SampledGames games(lanes);
+  Random random(1);
+  games.play(circuit::lanes, lanes.row(lanes.ground().initial()), random, most_plies,
+             [&](std::span<const std::uint64_t> rows,
+                 std::span<const explore::SampledGames::Place> places, const LaneEvaluator&) {
+               watch.look(rows, places.size());
+               for (std::size_t s = 0; s < odd.size(); ++s) {
+                 usual[s] = usual[s] || watch.count(s) > 0;
+               }
+             });
+  std::vector<Odd> kept;
+  for (std::size_t s = 0; s < odd.size(); ++s) {
+    if (!usual[s]) kept.push_back(std::move(odd[s]));
+  }
+  odd = std::move(kept);
+}
+
+Diagnostic doubt(const Odd& odd) {
+  std::string held;
+  for (const std::string& fluent : odd.held) {
+    held += (held.empty() ? "" : " and ") + fluent;
+  }
+  Diagnostic result = plain_error(
+      "odd-position",
+      odd.held.empty()
+          ? fmt::format("nothing like {} holds, as it does in every position that can be reached",
+                        odd.example)
+          : fmt::format("{} hold at once, and never do in a position that can be reached", held),
+      "compare it with a position that play leads to: `orchard show GAME --after 4`");
+  result.severity = Severity::suspicious;
+  return result;
+}
+
+}  // namespace
+
+Diagnostics doubts_about(const Game& game, const Position& position) {
+  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  const auto bits =
+      lanes == nullptr ? std::nullopt : lanes->bits(GameAccess::state(position).fluents());
+  if (!bits || position == game.initial()) return {};
+  const ground::GroundProgram& ground = lanes->ground();
+  circuit::Network network = lanes->network().network;
+  std::vector<Odd> odd;
+  std::vector<Signal> suspects;
+  for (const prove::FluentGroup& group :
+       prove::suggested_groups(ground, lanes->network(), network)) {
+    suspects.push_back(group.several);
+    if (group.one_at_start) suspects.push_back(group.none);
+    std::set<std::string> held;
+    for (const std::uint32_t f : group.fluents) {
+      if ((*bits)[f]) held.insert(ground.terms().text(ground.fluents()[f].term));
+    }
+    if (held.size() > 1) odd.push_back({group.several, held, group.name, {}});
+    if (held.empty() && group.one_at_start) {
+      const ground::TermId first = ground.fluents()[group.fluents.front()].term;
+      odd.push_back({group.none, {}, group.name, ground.terms().text(first)});
+    }
+  }
+  if (!odd.empty()) forget_usual(*lanes, network, odd);
+  if (odd.empty()) return {};
+  // The fewer fluents tell it, the better.
+  std::ranges::stable_sort(odd, {}, [](const Odd& one) { return one.held.size(); });
+  prove::InductionLimits limits;
+  limits.enough = [until = std::chrono::steady_clock::now() + std::chrono::seconds(1)] {
+    return std::chrono::steady_clock::now() > until;
+  };
+  prove::Induction induction(lanes->network(), network, ground.initial(), limits);
+  induction.suspect(suspects);
+  Diagnostics result;
+  std::vector<std::set<std::string>> told;
+  std::set<std::string> missing;
+  for (const Odd& one : odd) {
+    const bool known = one.held.empty() ? missing.contains(one.name)
+                                        : std::ranges::any_of(told, [&](const auto& other) {
+                                            return std::ranges::includes(one.held, other);
+                                          });
+    if (known || !induction.never(one.signal)) continue;
+    if (one.held.empty()) {
+      missing.insert(one.name);
+    } else {
+      told.push_back(one.held);
+    }
+    result.add(doubt(one));
+  }
+  return result;
+}
+
+}  // namespace orchard
