@@ -14,6 +14,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -96,6 +97,8 @@ struct LearnOptions {
   // After which a game is broken off.
   std::uint64_t plies = 10'000;
   std::map<std::string, std::string> against{};  // who plays the other roles; random if not named
+  // Opponents of one's own for them, instead; made once, with a seed.
+  std::map<std::string, std::function<std::unique_ptr<Opponent>(std::uint64_t)>> makers{};
   std::vector<Position> starts{};  // one is drawn for each game; the game's start if none
   std::uint64_t random_plies = 0;  // up to so many random plies before the learner begins
   // Limits of time and a stop token; learning ends between two games.

@@ -76,8 +76,8 @@ constexpr std::array commands = {
     CommandFacts{
         "series", "many matches between the same players", "GAME",
         "Wins, draws and losses of each player, as a whole and by seat, with 95 % intervals, mean "
-        "goals, lengths and time a choice. The score counts a draw as half. The players change "
-        "seats from match to match."},
+        "goals, lengths and time a choice. The score counts a draw as half. Players named by "
+        "--player change seats from match to match; --seat says who sits where, and they stay."},
     CommandFacts{
         "learn", "a table that learns from its own games", "GAME",
         "In every position each move has tokens; a move is drawn in proportion to them, and the "
@@ -214,11 +214,15 @@ constexpr std::array options = {
                 "seconds between two saves"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024,
                 "census check find solve playouts series", "threads to use"},
-    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play series learn",
-                "who plays a role: person, random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
+                "who plays a role: person, or an opponent: random, greedy, careful, "
+                "lookahead[:PLIES|:SECONDSs], playouts[:COUNT|:SECONDSs][/THREADS], perfect, "
+                "solved:FILE, learned:FILE, rules:FILE, lookahead…@FILE, playouts…@FILE (all "
+                "seats: person; chance: random, or person)"},
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "series learn",
+                "who plays a role: random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
                 "playouts[:COUNT|:SECONDSs][/THREADS], perfect, solved:FILE, learned:FILE, "
-                "rules:FILE, lookahead…@FILE, playouts…@FILE (all seats: person, in series random; "
-                "chance: random)"},
+                "rules:FILE, lookahead…@FILE, playouts…@FILE (random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
     OptionFacts{"role", Kind::text, "ROLE", "", 0, 0, "learn",

@@ -159,6 +159,11 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
   LearnOptions options;
   const Diagnostics faults = assign_to_roles(call, game, "seat", options.against);
   if (!faults.empty()) return report(call, faults);
+  for (const auto& [role, who] : options.against) {
+    const auto from_file = player_from_file(game, who);
+    if (!from_file) return report(call, from_file.diagnostics());
+    if (from_file->make) options.makers[role] = from_file->make;
+  }
   // Looking at a table changes nothing, unless games are asked for.
   const bool only_looks = call.flag("show") && call.text("table") && !call.number("games");
   options.games = only_looks ? 0 : call.number("games").value_or(options.games);

@@ -22,7 +22,8 @@ Sitting::Sitting(const Call& call, const Game& game, Picture picture, Match matc
       game_(game),
       picture_(std::move(picture)),
       match_(std::move(match)),
-      style_(call.style()) {
+      style_(call.style()),
+      drawn_(*call.number("seed")) {
   const char* terminal = std::getenv("TERM");
   in_place_ = input_.on_terminal() && terminal != nullptr && *terminal != '\0' &&
               std::string_view(terminal) != "dumb";
@@ -67,7 +68,7 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
   for (const Role& role : game_.roles()) {
     std::string& who = seats_[role.name()];
     if (who.empty()) who = role.is_chance() ? "random" : "person";
-    if (who == "person" && !role.is_chance()) {
+    if (who == "person") {
       opponents_.push_back(nullptr);
       continue;
     }
@@ -89,9 +90,10 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
     }
     std::string seats = "person";
     for (const std::string& name : opponent_names()) seats += ", " + name;
-    faults.add(
-        plain_error("wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
-                    role.is_chance() ? "chance is always random" : "the seats are: " + seats));
+    faults.add(plain_error("wrong-call", fmt::format("{} cannot be played by {}", role.name(), who),
+                           role.is_chance()
+                               ? "chance is random, or played by a person: real dice, a dealt hand"
+                               : "the seats are: " + seats));
   }
   if (!record.score.empty() && record.score.size() == score_.lines.size()) {
     score_.lines = record.score;
@@ -147,7 +149,7 @@ void Sitting::begin_views() {
   looking_.reset();
   if (!game_.has_hidden_information()) return;
   for (const Role& role : game_.roles()) {
-    if (!is_person(role)) continue;
+    if (!is_person(role) || role.is_chance()) continue;
     Seen seen{View(game_, role, match_.start(), positions_to_track(picture_, match_.start(), role)),
               0};
     for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
@@ -157,9 +159,24 @@ void Sitting::begin_views() {
   }
 }
 
+void Sitting::say_moves(const Role& role) const {
+  constexpr std::size_t most = 40;
+  const std::vector<Move> legal = game_.legal(match_.position(), role);
+  std::string list;
+  for (std::size_t i = 0; i < std::min(most, legal.size()); ++i) {
+    list += fmt::format("   {} {}", i + 1, legal[i].to_string());
+  }
+  if (legal.size() > most) list += fmt::format(" … {} in all", legal.size());
+  fmt::print("{}:{}\n", called(role), list);
+}
+
 // Several people at one screen: the one whose turn it is looks, the others do not. False at the end
 // of the input.
 bool Sitting::show_to(const Role& role) {
+  if (role.is_chance()) {
+    if (!seen_.empty()) say_moves(role);  // no view of a player lists them
+    return true;
+  }
   if (seen_.size() < 2) return true;
   if (looking_ != role.index() && input_.on_terminal()) {
     fmt::print("\x1b[2J\x1b[3J\x1b[H");

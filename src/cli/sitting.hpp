@@ -15,6 +15,7 @@
 #include "orchard/claim_defence.hpp"
 #include "orchard/match.hpp"
 #include "orchard/picture.hpp"
+#include "orchard/random.hpp"
 #include "orchard/record.hpp"
 #include "orchard/view.hpp"
 
@@ -57,6 +58,7 @@ class Sitting {
   bool do_word(const std::string& line, Turn& turn);
   void say_not_understood(const Role& role, const std::string& line,
                           const std::vector<Move>& legal);
+  void say_moves(const Role& role) const;
   std::string move_like_others(const Role& role, const std::vector<Move>& legal,
                                const std::string& line) const;
   std::vector<Move> moves_at(const Role& role, const std::vector<Move>& legal,
@@ -90,6 +92,7 @@ class Sitting {
   std::optional<std::size_t> looking_;  // the person the screen was last shown to, if several play
   Score score_;
   Score score_before_;    // without the game being played
+  Random drawn_;          // for a person who plays chance and lets it draw
   bool counted_ = false;  // the game being played is in `score_`
 };
 

@@ -150,7 +150,8 @@ std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& lega
     }
   }
   while (true) {
-    const std::string prompt = begun.empty() ? fmt::format("{}> ", called(role))
+    const std::string_view draws = role.is_chance() ? " (Enter draws)" : "";
+    const std::string prompt = begun.empty() ? fmt::format("{}{}> ", called(role), draws)
                                              : fmt::format("{}> {} ", called(role), begun);
     const auto typed = input_.read(prompt, offered);
     if (!typed) {
@@ -159,6 +160,8 @@ std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& lega
     }
     std::string line = tidied(*typed);
     if (line.empty()) {
+      turn = Turn::played;
+      if (role.is_chance() && begun.empty()) return legal[drawn_.below(legal.size())];
       begun.clear();
       continue;
     }

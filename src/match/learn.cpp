@@ -46,6 +46,10 @@ Diagnostics Lessons<Table>::make_others() {
       opponents_.push_back(learner(table_, seed));
       continue;
     }
+    if (const auto own = options_.makers.find(role.name()); own != options_.makers.end()) {
+      opponents_.push_back(own->second(seed));
+      continue;
+    }
     const auto who = options_.against.find(role.name());
     auto made = make_opponent(
         who == options_.against.end() || role.is_chance() ? "random" : who->second, seed);

@@ -199,6 +199,12 @@ std::optional<Atom> DescriptionBuilder::read_atom(NodeIndex node, bool in_head) 
           "begin with the name of a relation");
     return std::nullopt;
   }
+  constexpr std::string_view arrows[] = {"=>", "<-", "->", ":-", "<==", "<-=", "⇐"};
+  if (in_head && std::ranges::find(arrows, name) != std::end(arrows)) {
+    error(node, "keyword-place", fmt::format("`{}` does not make a rule", name),
+          "write (<= HEAD CONDITION…)");
+    return std::nullopt;
+  }
   if (is_connective(name)) {
     error(node, "keyword-place", fmt::format("`{}` cannot stand here", name),
           in_head ? "a rule's head is one atom; write (<= HEAD CONDITION…)" : "remove it");

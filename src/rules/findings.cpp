@@ -10,6 +10,7 @@
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
 #include "rules/keywords.hpp"
+#include "rules/misspelled.hpp"
 
 namespace orchard::rules {
 
@@ -76,6 +77,25 @@ class SlipFinder {
   FindingSink& sink_;
 };
 
+namespace {
+
+// How a comparison is written in a language that has none; null if the name is no comparison.
+const char* instead_of(std::string_view name) {
+  if (name == "=" || name == "==") return "write the same variable in both places";
+  if (name == "!=" || name == "/=" || name == "<>") return "write (distinct A B)";
+  for (const std::string_view order : {"<", ">", ">=", "=<", "less", "greater"}) {
+    if (name == order) {
+      return "say in facts which number follows which, (after 1 2) (after 2 3) …, and in rules "
+             "that "
+             "a number is less if it comes before: (<= (below ?a ?b) (after ?a ?b)) (<= (below ?a "
+             "?c) (after ?a ?b) (below ?b ?c))";
+    }
+  }
+  return nullptr;
+}
+
+}  // namespace
+
 void SlipFinder::find_undefined() {
   std::vector<std::string> defined;
   for (const Relation& relation : description_.relations()) {
@@ -87,6 +107,11 @@ void SlipFinder::find_undefined() {
   for (const Relation& relation : description_.relations()) {
     if (relation.concluded || relation.keyword != Keyword::none) continue;
     const std::string& name = description_.terms().name(relation.name);
+    if (const char* const remedy = relation.arity == 2 ? instead_of(name) : nullptr) {
+      add(relation.first_use, "undefined-relation",
+          fmt::format("the language has no comparison `{}`", name), remedy);
+      continue;
+    }
     const auto meant = most_similar(name, defined);
     if (meant) sink_.explain(*meant);
     add(relation.first_use, "undefined-relation",
@@ -299,6 +324,17 @@ bool has_moves(const Description& description) {
 
 void find_slips(const Description& description, Diagnostics& diagnostics) {
   FindingSink sink(description, diagnostics);
+  // Half of the rules look wrong where a keyword is misspelled: that alone is said.
+  bool misspelled = false;
+  for (const MisspelledHead& head : misspelled_heads(description)) {
+    const Relation& relation = description.relation(head.relation);
+    const bool wanted = sink.add(relation.first_use, "misspelled-keyword",
+                                 fmt::format("`{}` is concluded here, but no rule asks for it",
+                                             description.terms().name(relation.name)),
+                                 fmt::format("did you mean `{}`?", name_of(head.meant)));
+    misspelled = misspelled || wanted;
+  }
+  if (misspelled) return;
   if (!SlipFinder(description, sink).run()) return;
   find_repeated_rules(description, sink);
   find_mixed_sorts(description, sink);

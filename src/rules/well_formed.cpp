@@ -9,6 +9,7 @@
 #include "base/similar.hpp"
 #include "rules/findings.hpp"
 #include "rules/keywords.hpp"
+#include "rules/misspelled.hpp"
 
 namespace orchard::rules {
 
@@ -246,8 +247,11 @@ void find_unfinished(const Description& description, Diagnostics& diagnostics) {
       {Keyword::goal, "no-goal", "nobody is given a value", "add rules for (goal ROLE VALUE)"},
   };
   const std::set<std::string> allowed = allowed_codes(description.tree().source().text());
+  const std::vector<MisspelledHead> misspelled = misspelled_heads(description);
   for (const Part& part : parts) {
     if (allowed.contains(part.code)) continue;
+    // It is there, but for a slip of the pen.
+    if (std::ranges::count(misspelled, part.keyword, &MisspelledHead::meant) > 0) continue;
     const auto relation = description.find(part.keyword);
     if (relation && description.relation(*relation).concluded) continue;
     Diagnostic diagnostic = plain_error(part.code, part.message, part.remedy);

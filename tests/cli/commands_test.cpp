@@ -79,11 +79,11 @@ TEST(Show, TakesPositionsFromFiles) {
   const std::string file = folder.write(
       "set.gdl",
       "(position \"corner\" (square 1 1 east) (turn west))\n(position \"none\" (turn east))");
-  const Json corner =
-      Json::parse(expect_done({"show", small, "--position", file + ":corner", "--json"}).out);
+  const Json corner = Json::parse(
+      expect_done({"show", small, "--quiet", "--position", file + ":corner", "--json"}).out);
   EXPECT_EQ(corner["position"].size(), 2u);
   EXPECT_EQ(corner["terminal"], true);  // no bare square: nothing is left to tie
-  const auto which = run_orchard({"show", small, "--position", file});
+  const auto which = run_orchard({"show", small, "--position", file, "--quiet"});
   EXPECT_EQ(which.status, 2);
   EXPECT_THAT(which.err, HasSubstr("which-position"));
 }

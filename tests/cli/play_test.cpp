@@ -257,7 +257,23 @@ TEST(Play, PlaysChanceByItself) {
   const auto result = run_orchard({"play", file});
   EXPECT_THAT(result.out, HasSubstr("random plays (roll "));
   EXPECT_THAT(result.out, HasSubstr("result: a scores "));
-  EXPECT_EQ(run_orchard({"play", file, "--seat", "random=person"}).status, 2);
+  // Real dice: what was thrown is typed, or Enter throws.
+  const auto typed = run_orchard({"play", file, "--seat", "random=person"}, "roll 2\nquit\n");
+  EXPECT_EQ(typed.status, 0) << typed.err;
+  EXPECT_THAT(typed.out, HasSubstr("result: a scores 2"));
+  const auto thrown = run_orchard({"play", file, "--seat", "random=person"}, "\nquit\n");
+  EXPECT_THAT(thrown.out, HasSubstr("random (Enter draws)> \n   random plays (roll "));
+  EXPECT_THAT(run_orchard({"play", file, "--seat", "random=greedy"}).err,
+              HasSubstr("chance is random, or played by a person"));
+}
+
+TEST(Play, ADealtHandIsTypedWhereHandsAreHidden) {
+  const auto dealt = run_orchard(
+      {"play", game_path("hedgerow"), "--seat", "random=person", "--seat", "birch=random"},
+      "2\n\nquit\n");
+  EXPECT_EQ(dealt.status, 0) << dealt.err;
+  EXPECT_THAT(dealt.out, HasSubstr("random:   1 ("));
+  EXPECT_THAT(dealt.out, HasSubstr("random (Enter draws)> "));
 }
 
 TEST(Play, BreaksOffByPlies) {

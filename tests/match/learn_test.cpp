@@ -263,6 +263,31 @@ TEST(LearnCommand, KeepsItsTableAndGoesOnFromIt) {
               HasSubstr("learnt with other rules"));
 }
 
+TEST(LearnCommand, PlaysAgainstATableOrRulesOfAFile) {
+  const testing::TemporaryFolder folder;
+  const std::string game = testing::game_path("snails");
+  const std::string table = folder.path("grey.tokens");
+  ASSERT_EQ(
+      testing::run_orchard({"learn", game, "--role", "grey", "--games", "3000", "--table", table})
+          .status,
+      0);
+  const auto wins_against = [&](const std::string& who) {
+    const auto result = testing::run_orchard({"learn", game, "--role", "amber", "--games", "300",
+                                              "--block", "300", "--seat", "grey=" + who, "--json"});
+    EXPECT_EQ(result.status, 0) << result.err;
+    return Json::parse(result.out)["blocks"][0]["wins"].get<int>();
+  };
+  EXPECT_LT(wins_against("learned:" + table), wins_against("random"));
+  const std::string rules =
+      folder.write("far.rules", "(<= (prefer grey (climb 3) 1) (legal grey (climb 3)))");
+  EXPECT_GT(wins_against("rules:" + rules), 0);
+  EXPECT_EQ(testing::run_orchard({"learn", game, "--seat", "grey=learned:nowhere"}).status, 2);
+  // Nobody sits there to be asked, so the help does not offer it.
+  EXPECT_EQ(testing::run_orchard({"learn", game, "--seat", "grey=person"}).status, 2);
+  EXPECT_THAT(testing::run_orchard({"learn", "--help"}).out, ::testing::Not(HasSubstr("person")));
+  EXPECT_THAT(testing::run_orchard({"play", "--help"}).out, HasSubstr("person"));
+}
+
 TEST(LearnCommand, BeginsWhereItIsToldAndAddsOtherTables) {
   const testing::TemporaryFolder folder;
   const std::string starts = folder.write(

@@ -164,6 +164,34 @@ TEST(Findings, HelpersThatNobodyAsksFor) {
             "");  // an order, for drawings
 }
 
+// What was meant, in one finding at the right place, and nothing of what follows from it.
+TEST(Findings, MisspelledKeywordsInHeads) {
+  const auto with = [](const std::string& word, const std::string& typed) {
+    std::string rules = frame;
+    for (std::size_t at = 0; (at = rules.find("(" + word, at)) != std::string::npos; ++at) {
+      rules.replace(at + 1, word.size(), typed);
+    }
+    return findings_in(rules);
+  };
+  for (const auto& [word, typed] : {std::pair("next", "nxt"), std::pair("goal", "gaol"),
+                                    std::pair("legal", "leagl"), std::pair("init", "inti")}) {
+    const Diagnostics found = with(word, typed);
+    ASSERT_EQ(found.items().size(), 1u) << found.render();
+    EXPECT_THAT(found.render(), HasSubstr("[misspelled-keyword]"));
+    EXPECT_THAT(found.render(), HasSubstr("did you mean `" + std::string(word) + "`?"));
+  }
+  // A relation of one's own that is used is one's own.
+  EXPECT_EQ(found("(nest 1) (<= (ripe ?x) (nest ?x) (row ?x))"), "");
+}
+
+TEST(Findings, ArrowsAndComparisonsOfOtherLanguages) {
+  EXPECT_THAT(found("(=> (ripe ?x) (row ?x))"), HasSubstr("`=>` does not make a rule"));
+  EXPECT_THAT(found("(<= (ripe ?x) (row ?x) (>= ?x 2))"),
+              HasSubstr("the language has no comparison `>=`"));
+  EXPECT_THAT(found("(<= (ripe ?x) (row ?x) (row ?y) (!= ?x ?y))"),
+              HasSubstr("remedy: write (distinct A B)"));
+}
+
 TEST(Findings, OrdersWithAGap) {
   EXPECT_EQ(found("(up 1 2) (up 2 3) (up 3 4)"), "");
   EXPECT_EQ(found("(up 1 2) (up 2 3) (up 3 1)"), "");  // a ring

@@ -1,0 +1,30 @@
+#include "rules/misspelled.hpp"
+
+#include "base/similar.hpp"
+#include "rules/keywords.hpp"
+
+namespace orchard::rules {
+
+std::vector<MisspelledHead> misspelled_heads(const Description& description) {
+  std::vector<bool> asked(description.relations().size(), false);
+  for (const Clause& clause : description.clauses()) {
+    for (const Literal& literal : clause.body) {
+      if (!literal.is_comparison()) asked[index_of(literal.atom.relation)] = true;
+    }
+  }
+  std::vector<MisspelledHead> result;
+  for (std::size_t r = 0; r < asked.size(); ++r) {
+    const Relation& relation = description.relations()[r];
+    if (asked[r] || !relation.concluded || relation.keyword != Keyword::none) continue;
+    std::vector<std::string> names;
+    for (const KeywordFacts& facts : keyword_table()) {
+      if (facts.in_heads && facts.arity == relation.arity) names.emplace_back(facts.name);
+    }
+    const auto meant = most_similar(description.terms().name(relation.name), names);
+    if (!meant) continue;
+    result.push_back({static_cast<RelationId>(r), find_keyword(*meant)->keyword});
+  }
+  return result;
+}
+
+}  // namespace orchard::rules
