@@ -65,8 +65,9 @@ struct CaseOptions {
 };
 
 // Runs the cases of a file in their order, calling `visit` (if any) after each. Fails, with
-// everything wrong with the file, if it does not read as cases; a case that cannot be played or
-// speaks of a relation the rules do not have (yet) is a failed case.
+// everything wrong with the file, if it does not read as cases, and with `no-case` if there is
+// none, or none that the filter fits. A case that cannot be played, or speaks of what the rules do
+// not have (yet) or can never make, is a failed case.
 Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& path,
                                           const CaseOptions& options = {},
                                           const std::function<void(const CaseResult&)>& visit = {});

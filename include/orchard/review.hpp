@@ -170,9 +170,9 @@ struct Sought {
   std::vector<std::string> unfit{};  // literals that nothing the rules can derive fits
   bool proved = false;               // there is none: not all were looked at, but it is proved
   bool shortest = true;  // not if it was met in a random game beyond the positions explored
-  // The number of positions explored.
+  // The number of positions explored; no more than it took, if one was found early.
   std::uint64_t positions = 0;
-  // Why the exploration ended.
+  // Why the exploration ended: `positions` if one was found early.
   Ending ending = Ending::complete;
   // Seconds that the search took, by the clock.
   double seconds = 0;

@@ -142,13 +142,15 @@ std::optional<KnownTerms::Fault> CaseRun::impossible(const Expectation& expectat
 }
 
 // What the rules can never make is a slip of the pen: expected not to hold, it would be met for
-// ever, whatever the rules do.
+// ever, whatever the rules do. What was met otherwise is there.
 void CaseRun::check(const Expectation& expectation) {
   const std::size_t failures = result_.failures.size();
   check_as_it_is(expectation);
-  const auto fault = impossible(expectation);
+  const bool met = result_.failures.size() == failures;
+  const bool by_absence = expectation.negated || expectation.kind == Expectation::Kind::refused;
+  const auto fault = met && !by_absence ? std::nullopt : impossible(expectation);
   if (!fault) return;
-  if (result_.failures.size() == failures) {
+  if (met) {
     fail(expectation.place, expectation.text, fault->in_one_line());
   } else if (fault->remedy.starts_with("did you mean")) {
     result_.failures.back().found += "; " + fault->remedy;

@@ -114,20 +114,24 @@ void print_table(const Picture& picture, const Table& table, const TextStyle& st
              table.entries().size(), hopeless, table.games());
 }
 
-// Wins and losses block by block.
+// Wins and losses block by block; of a role that plays alone the mean goal.
 template <class Table>
 std::string chart_of(const Game& game, const Table& table, const LearningCurve& curve) {
   ChartCurve wins{"won", {}};
   ChartCurve losses{"lost", {}};
+  ChartCurve goals{"mean goal", {}};
   auto games = static_cast<double>(curve.begun_after);
   for (const LearnBlock& block : curve.blocks) {
     const auto count = static_cast<double>(block.games);
     games += count;
     wins.points.emplace_back(games, 100 * static_cast<double>(block.wins) / count);
     losses.points.emplace_back(games, 100 * static_cast<double>(block.losses) / count);
+    goals.points.emplace_back(games, block.mean_goal());
   }
+  const bool alone = report::plays_alone(game);
   return curve_chart(fmt::format("{} learns {}", table.role().name(), game.name()),
-                     "games learnt from", "per cent of a block", 100, {wins, losses});
+                     "games learnt from", alone ? "mean goal of a block" : "per cent of a block",
+                     100, alone ? std::vector{goals} : std::vector{wins, losses});
 }
 
 // The table of --table, if there is one, and those of --merge.
@@ -167,6 +171,10 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
   // Looking at a table changes nothing, unless games are asked for.
   const bool only_looks = call.flag("show") && call.text("table") && !call.number("games");
   options.games = only_looks ? 0 : call.number("games").value_or(options.games);
+  if (options.games == 0 && (call.text("svg") || call.text("png") || call.text("csv"))) {
+    return report(call, plain_error("wrong-call", "without games there is no curve to write",
+                                    "leave out --svg, --png and --csv, or give --games K"));
+  }
   options.block = *call.number("block");
   // Going on from a table, other games than those it has learnt from.
   options.seed = *call.number("seed") + learnt.games();

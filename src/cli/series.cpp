@@ -54,12 +54,15 @@ std::string bar(const Share& share, bool unicode) {
   return text;
 }
 
-void print_line(const std::string& name, std::size_t width, const SeriesTally& tally,
+// Of a role that plays alone the mean goal leads.
+void print_line(const std::string& name, std::size_t width, const SeriesTally& tally, bool alone,
                 bool unicode) {
   const Share share = report::score_of(tally);
-  fmt::print("   {:<{}} {:>6} {:>7} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %  {:>6.1f}", name,
-             width, tally.wins, tally.draws + tally.scored, tally.losses, 100 * share.share,
-             bar(share, unicode), 100 * share.least, 100 * share.most, tally.mean_goal());
+  const std::string goal = fmt::format("{:>6.1f}", tally.mean_goal());
+  fmt::print("   {:<{}} {}{:>6} {:>7} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %{}", name, width,
+             alone ? goal + "  " : "", tally.wins, tally.draws + tally.scored, tally.losses,
+             100 * share.share, bar(share, unicode), 100 * share.least, 100 * share.most,
+             alone ? "" : "  " + goal);
   if (tally.choices > 0) {
     fmt::print("  {:>8.2f} ms", 1000 * tally.seconds / static_cast<double>(tally.choices));
   }
@@ -82,16 +85,16 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   }
   width = std::max(width, longest_seat + 5);
   const bool alone = report::plays_alone(game);
-  fmt::print("   {:<{}} {:>6} {:>7} {:>6} {:>9}  {:<24}  {:<16}  {:>6}  {:>11}\n", "player", width,
-             "won", alone ? "between" : "drawn", "lost", alone ? "won" : "score", "",
-             "95 % interval", "goal", "a choice");
+  fmt::print("   {:<{}} {}{:>6} {:>7} {:>6} {:>9}  {:<24}  {:<16}{}  {:>11}\n", "player", width,
+             alone ? "  goal  " : "", "won", alone ? "between" : "drawn", "lost",
+             alone ? "won" : "score", "", "95 % interval", alone ? "" : "    goal", "a choice");
   for (std::size_t p = 0; p < options.players.size(); ++p) {
     std::string name = options.players[p].name;
     if (options.fixed_seats && !alone) name += " as " + seats[p];
-    print_line(name, width, result.by_player[p], unicode);
-    for (std::size_t seat = 0; seat < seats.size() && !options.fixed_seats; ++seat) {
+    print_line(name, width, result.by_player[p], alone, unicode);
+    for (std::size_t seat = 0; seat < seats.size() && !options.fixed_seats && !alone; ++seat) {
       if (result.by_seat[p][seat].games == 0) continue;
-      print_line("  as " + seats[seat], width, result.by_seat[p][seat], unicode);
+      print_line("  as " + seats[seat], width, result.by_seat[p][seat], alone, unicode);
     }
   }
   std::uint64_t plies = 0;
@@ -121,7 +124,7 @@ std::string score_chart(const Game& game, const SeriesOptions& options,
                         report::plays_alone(game)
                             ? "matches won in per cent, with the 95 % interval"
                             : "score in per cent, a draw as half, with its 95 % interval",
-                        rows, 50);
+                        rows, report::plays_alone(game) ? 0 : 50);
 }
 
 std::string rating_chart(const Game& game, const SeriesOptions& options,

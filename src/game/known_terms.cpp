@@ -114,6 +114,7 @@ std::optional<KnownTerms::Fault> KnownTerms::fault_in_atom(const Term& atom) con
   const std::vector<Term> arguments = atom.arguments();
   const bool of_fluents = name == "true" || name == "init" || name == "next";
   if (of_fluents && arguments.size() == 1) return fault_in_fluent(arguments.front());
+  if (name == "base" || name == "input") return std::nullopt;  // the domains leave them out
   const auto arity = static_cast<std::uint32_t>(arguments.size());
   const bool of_moves = name == "legal" || name == "does";
   const bool of_roles = of_moves || name == "goal" || name == "sees";

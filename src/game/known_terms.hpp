@@ -20,11 +20,12 @@ class KnownTerms {
 
   // Why nothing can ever be so, and what was probably meant; variables stand for anything.
   struct Fault {
-    std::string message;  // "no rule makes a fluent (cel 1 1 bare)"
+    std::string message;  // "no rule makes a fluent like (cel 1 1 bare)"
     std::string remedy;   // "did you mean `cell`?"
     std::string in_one_line() const { return message + "; " + remedy; }
   };
-  // Of an atom as rules write it: (true (cell 1 1 bare)), (legal east wait), (open 1 2).
+  // Of an atom as rules write it: (true (cell 1 1 bare)), (legal east wait), (open 1 2). Nothing is
+  // said of `base` and `input`, which declare what they like.
   std::optional<Fault> fault_in_atom(const Term& atom) const;
   std::optional<Fault> fault_in_fluent(const Term& fluent) const;
   std::optional<Fault> fault_in_move(const Term& move) const;

@@ -7,9 +7,6 @@
 namespace orchard {
 namespace {
 constexpr std::size_t most_tracked = 20'000;  // positions that a role takes for possible
-}  // namespace
-
-namespace {
 
 std::vector<Role> stuck_in(const Game& game, const Position& position) {
   std::vector<Role> result;

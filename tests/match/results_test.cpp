@@ -3,6 +3,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <filesystem>
+
 #include <nlohmann/json.hpp>
 
 #include "orchard/learn.hpp"
@@ -88,6 +90,8 @@ TEST(Results, OfARoleAloneInTheCommandsOfManyGames) {
   const std::string series = run_orchard({"series", file, "--games", "50"}).out;
   EXPECT_THAT(series, HasSubstr("between"));
   EXPECT_THAT(series, Not(HasSubstr("drawn")));
+  EXPECT_LT(series.find("goal"), series.find("won"));  // the mean goal leads
+  EXPECT_THAT(series, Not(HasSubstr("as walker")));    // there is no other seat
   const Json played = Json::parse(run_orchard({"series", file, "--games", "50", "--json"}).out);
   const Json& player = played["players"][0];
   EXPECT_GT(player["scored"], 0);
@@ -190,6 +194,9 @@ TEST(LearnCommand, LookingAtATableChangesNothing) {
   const std::string kept = testing::read_file(table);
   EXPECT_THAT(with({"--show"}).out, HasSubstr("learnt from 200 games"));
   EXPECT_EQ(with({"--games", "0"}).status, 0);
+  // There is no curve to draw then.
+  EXPECT_EQ(with({"--games", "0", "--svg", folder.path("none.svg")}).status, 2);
+  EXPECT_FALSE(std::filesystem::exists(folder.path("none.svg")));
   EXPECT_EQ(testing::read_file(table), kept);
   // Games are counted on, and there are some if they are asked for.
   EXPECT_THAT(with({"--games", "100", "--show"}).out, HasSubstr("201-300"));

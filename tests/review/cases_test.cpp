@@ -137,6 +137,10 @@ TEST_F(Cases, DoNotPassOnMisspellings) {
               HasSubstr("argument 2 of `branch` is never 7"));
   EXPECT_THAT(failures("(position (square 1 1 eats) (turn east)) (expect (not terminal))"),
               HasSubstr("argument 3 of `square` is never eats"));
+  // What holds is there, and `base` declares what it likes.
+  EXPECT_EQ(failures("(start) (expect (base (square 1 1 bare)) (input east (tie 1 1)) (role east) "
+                     "(not (base (square 1 1 leek))))"),
+            "");
   // What fails anyway says what was meant, too.
   EXPECT_THAT(failures("(start) (expect (legal east (tei 1 1)))"),
               HasSubstr("it does not hold; did you mean `tie`?"));

@@ -46,9 +46,10 @@ Conclusion ask_ends(Watchlist&) {
     if (!order.cycle.empty()) {
       Answer answer{"ends", Verdict::fails, {cycle_text(order)}};
       answer.line = exploration.line_through(order.cycle);
-      answer.line_title = fmt::format("{}the last position is that after {} again",
-                                      order.is_shortest ? "the shortest such line: " : "",
-                                      plies_text(order.repeats_from));
+      answer.line_title = fmt::format(
+          "{}the last position is {} again",
+          order.is_shortest ? "a shortest line to a position that repeats; " : "",
+          order.repeats_from == 0 ? "the start" : "that after " + plies_text(order.repeats_from));
       answer.repeats_from = order.repeats_from;
       return std::vector{answer};
     }
