@@ -101,8 +101,13 @@ struct LearnOptions {
   std::map<std::string, std::function<std::unique_ptr<Opponent>(std::uint64_t)>> makers{};
   std::vector<Position> starts{};  // one is drawn for each game; the game's start if none
   std::uint64_t random_plies = 0;  // up to so many random plies before the learner begins
-  // Limits of time and a stop token; learning ends between two games.
+  // Limits of time and a stop token; a game that they break off teaches nothing.
   Budget budget{};
+  // Called now and then while learning, with the table up to date, so that little is lost when the
+  // process ends early.
+  std::function<void()> save{};
+  // The least number of seconds between two calls of it.
+  double save_every = 30;
 };
 
 // The games of one block of a learning curve, and what they were to the learner.

@@ -2,6 +2,8 @@
 
 #include <unistd.h>
 
+#include "base/interruption.hpp"
+
 namespace orchard {
 
 std::string_view name_of(Ending ending) {
@@ -24,6 +26,7 @@ std::optional<Ending> Stopwatch::check(std::uint64_t done, std::uint64_t depth,
                                        std::uint64_t bytes) {
   constexpr double report_every = 0.25;  // seconds
   if (budget_.stop.stop_requested()) return Ending::stopped;
+  if (const auto around = Interruption::asked()) return around;
   if (budget_.positions && done >= *budget_.positions) return Ending::positions;
   if (budget_.memory_bytes && bytes > *budget_.memory_bytes) return Ending::memory;
   if (!budget_.seconds && !budget_.progress) return std::nullopt;

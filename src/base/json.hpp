@@ -3,10 +3,15 @@
 #pragma once
 
 #include <nlohmann/json.hpp>
+#include <string>
 
 namespace orchard {
 
 using Json = nlohmann::ordered_json;  // members stay in the order in which they were put in
+
+// As text: on one line, or with so many blanks a level. What is no UTF-8 (a file name may hold
+// anything) becomes U+FFFD.
+std::string json_text(const Json& document, int indent = -1);
 
 }  // namespace orchard
 

@@ -4,6 +4,8 @@
 
 #include <sstream>
 
+#include "base/utf8.hpp"
+
 namespace orchard {
 
 Attribute::Attribute(const char* attribute, double number)
@@ -15,24 +17,16 @@ std::string short_number(double number) {
   return text == "-0" ? "0" : text;
 }
 
-std::string printable(std::string_view text) {
-  std::string result(text);
-  for (char& c : result) {
-    const auto code = static_cast<unsigned char>(c);
-    if (code < 0x20 && c != '\n' && c != '\t') c = ' ';
-  }
-  return result;
-}
-
 void set_attribute(pugi::xml_node element, const Attribute& attribute) {
-  element.append_attribute(attribute.name) = printable(attribute.value).c_str();
+  element.append_attribute(attribute.name) = safe_for_markup(attribute.value).c_str();
 }
 
 pugi::xml_node add_element(pugi::xml_node parent, const char* name,
                            std::initializer_list<Attribute> attributes, std::string_view text) {
   pugi::xml_node element = parent.append_child(name);
   for (const Attribute& attribute : attributes) set_attribute(element, attribute);
-  if (!text.empty()) element.append_child(pugi::node_pcdata).set_value(printable(text).c_str());
+  if (!text.empty())
+    element.append_child(pugi::node_pcdata).set_value(safe_for_markup(text).c_str());
   return element;
 }
 

@@ -25,8 +25,8 @@ struct Attribute {
 // A number with at most one digit behind the point: 12, 12.5, 0.
 std::string short_number(double number);
 
-// Adds an element at the end of `parent`; `text`, if there is any, becomes its content. Characters
-// that XML cannot hold become spaces.
+// Adds an element at the end of `parent`; `text`, if there is any, becomes its content. Names and
+// values are made safe (`safe_for_markup`).
 pugi::xml_node add_element(pugi::xml_node parent, const char* name,
                            std::initializer_list<Attribute> attributes, std::string_view text = {});
 
@@ -34,8 +34,5 @@ void set_attribute(pugi::xml_node element, const Attribute& attribute);
 
 // A node as text, or all of a document: each element on a line of its own.
 std::string markup_text(const pugi::xml_node& node);
-
-// Text as XML can hold it: other control characters than line ends and tabs become spaces.
-std::string printable(std::string_view text);
 
 }  // namespace orchard

@@ -20,7 +20,8 @@ struct CommandFacts {
 };
 
 struct OptionFacts {
-  enum class Kind { flag, number, seconds, bytes, text, repeated_text, choice };
+  // `output`: a text too, the path of a file that is written at the end.
+  enum class Kind { flag, number, seconds, bytes, text, repeated_text, choice, output };
 
   std::string_view name;  // without the dashes
   Kind kind = Kind::flag;

@@ -12,9 +12,11 @@
 #include <set>
 #include <stdexcept>
 
+#include "base/file.hpp"
 #include "base/option_table.hpp"
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
+#include "cli/output.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 
@@ -116,11 +118,10 @@ Budget Call::budget() const {
                               : command == "series" ? "matches"
                               : command == "learn"  ? "games"
                                                     : "plies"](const Progress& at) {
-      fmt::print(stderr, "\r\x1b[K{} {}, {:.0f} a second", at.done, what,
-                 static_cast<double>(at.done) / at.seconds);
-      if (at.depth > 0) fmt::print(stderr, ", depth {}", at.depth);
-      if (at.bytes > 0) fmt::print(stderr, ", {:.0f} MB", static_cast<double>(at.bytes) * 1e-6);
-      std::fflush(stderr);
+      remark("\r\x1b[K{} {}, {:.0f} a second", at.done, what,
+             static_cast<double>(at.done) / at.seconds);
+      if (at.depth > 0) remark(", depth {}", at.depth);
+      if (at.bytes > 0) remark(", {:.0f} MB", static_cast<double>(at.bytes) * 1e-6);
     };
   }
   return budget;
@@ -157,9 +158,37 @@ Status report(const Call& call, const Diagnostics& diagnostics) {
     print_json(Json{{"diagnostics", document_of(diagnostics)}});
   } else {
     std::fflush(stdout);
-    fmt::print(stderr, "{}", diagnostics.render());
+    write_error(diagnostics.render());
   }
   return diagnostics.only_limits() ? Status::unfinished : Status::wrong_call;
+}
+
+Status report(const Call& call, const Interrupted& interrupted) {
+  const bool time = interrupted.ending == Ending::time;
+  Diagnostic fault = plain_error(
+      time ? "out-of-time" : "interrupted",
+      time ? fmt::format("the {} s of --seconds were used up before there was anything to say",
+                         *call.text("seconds"))
+           : "interrupted before there was anything to say",
+      time ? "give more seconds" : "");
+  fault.place.file = call.game;
+  fault.is_limit = true;
+  return report(call, fault);
+}
+
+Status after_side_files(Status status, const Diagnostics& faults) {
+  if (faults.empty()) return status;
+  write_error(faults.render());
+  return status == Status::done ? Status::unfinished : status;
+}
+
+Diagnostics unusable_outputs(const Call& call) {
+  Diagnostics faults;
+  for (const OptionFacts& option : option_table()) {
+    if (option.kind != OptionFacts::Kind::output || !option.belongs_to(call.command)) continue;
+    if (const auto file = call.text(option.name)) faults.append(check_writable(*file));
+  }
+  return faults;
 }
 
 Result<LoadOptions> load_options(const Call& call) {
@@ -194,7 +223,7 @@ std::optional<Game> load_game(const Call& call) {
   const Diagnostics& findings = game->findings();
   if (findings.empty() || call.flag("quiet")) return *game;
   if (call.flag("verbose")) {
-    fmt::print(stderr, "{}", findings.render());
+    remark("{}", findings.render());
     return *game;
   }
   std::set<std::string> codes;
@@ -202,8 +231,8 @@ std::optional<Game> load_game(const Call& call) {
   std::string list;
   for (const std::string& code : codes) list += (list.empty() ? "" : ", ") + code;
   const std::size_t count = findings.items().size() + findings.left_out();
-  fmt::print(stderr, "{}: {} suspicious finding{}: {} (--verbose shows {})\n", call.game, count,
-             count == 1 ? "" : "s", list, count == 1 ? "it" : "them");
+  remark("{}: {} suspicious finding{}: {} (--verbose shows {})\n", call.game, count,
+         count == 1 ? "" : "s", list, count == 1 ? "it" : "them");
   return *game;
 }
 
@@ -215,7 +244,8 @@ std::string drawing_file(const Call& call) {
   const auto given = call.values.find("drawing");
   if (given != call.values.end()) return given->second.back() == "none" ? "" : given->second.back();
   const std::string beside = std::filesystem::path(call.game).replace_extension(".draw").string();
-  return std::filesystem::exists(beside) ? beside : std::string();
+  std::error_code ignored;  // loading the rules says what is wrong
+  return std::filesystem::exists(beside, ignored) ? beside : std::string();
 }
 
 }  // namespace
@@ -229,7 +259,7 @@ std::optional<Picture> picture_of(const Call& call, const Game& game) {
     return std::nullopt;
   }
   const Diagnostics& findings = picture->findings();
-  if (!findings.empty() && !call.flag("quiet")) fmt::print(stderr, "{}", findings.render());
+  if (!findings.empty() && !call.flag("quiet")) remark("{}", findings.render());
   return *picture;
 }
 
@@ -261,7 +291,7 @@ std::optional<Opened> open_game(const Call& call) {
   if (!call.flag("quiet")) {
     for (Diagnostic doubt : doubts_about(*game, *position)) {
       doubt.place.file = file;
-      fmt::print(stderr, "{}", render(doubt));
+      remark("{}", render(doubt));
     }
   }
   return Opened{*game, *position};

@@ -9,6 +9,7 @@
 #include <string_view>
 #include <vector>
 
+#include "base/interruption.hpp"
 #include "orchard/budget.hpp"
 #include "orchard/game.hpp"
 #include "orchard/line.hpp"
@@ -46,11 +47,20 @@ std::optional<std::uint64_t> parse_bytes(std::string_view text);
 // Prints diagnostics: as text on standard error, with --json as a document on standard output.
 // The status is `unfinished` if nothing is wrong but that limits were met, else `wrong_call`.
 Status report(const Call& call, const Diagnostics& diagnostics);
+// Of a command that was cut short before it had anything to say.
+Status report(const Call& call, const Interrupted& interrupted);
 inline Status report(const Call& call, const Diagnostic& diagnostic) {
   Diagnostics one;
   one.add(diagnostic);
   return report(call, one);
 }
+
+// Of files written beside an answer: what could not be written is told on standard error, and does
+// not take the answer away. The status is `unfinished` then if it was `done`.
+Status after_side_files(Status status, const Diagnostics& faults);
+
+// Why the files that the call names for writing could not be written, before any work is done.
+Diagnostics unusable_outputs(const Call& call);
 
 // The limits and sizes of the call.
 Result<LoadOptions> load_options(const Call& call);

@@ -9,6 +9,7 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 
 namespace orchard::cli {
@@ -26,13 +27,13 @@ std::string at(const Place& place) {
 
 void print_failure(const Game& game, const Picture& picture, const CaseResult& result,
                    const TextStyle& style) {
-  fmt::print("failed: {}   {}\n", result.name, at(result.place));
+  print("failed: {}   {}\n", result.name, at(result.place));
   for (const CaseFailure& failure : result.failures) {
-    fmt::print("   {}: expected {}\n      found: {}\n", at(failure.place), failure.expected,
-               failure.found);
+    print("   {}: expected {}\n      found: {}\n", at(failure.place), failure.expected,
+          failure.found);
   }
   if (result.position) {
-    fmt::print("   {}\n", page(game, picture, *result.position, result.ply, style, false));
+    print("   {}\n", page(game, picture, *result.position, result.ply, style, false));
   }
 }
 
@@ -58,26 +59,26 @@ Status cases(const Call& call) {
   const bool progress = !call.flag("quiet") && ::isatty(STDERR_FILENO) != 0;
   std::size_t done = 0;
   const auto results = run_cases(*game, file, options, [&](const CaseResult& result) {
-    if (progress) fmt::print(stderr, "\r\x1b[K{} cases", ++done);
+    if (progress) remark("\r\x1b[K{} cases", ++done);
     if (call.json()) return;
-    if (progress) fmt::print(stderr, "\r\x1b[K");
+    if (progress) remark("\r\x1b[K");
     if (!result.passed()) print_failure(*game, *picture, result, style);
-    if (result.passed() && call.flag("verbose")) fmt::print("passed: {}\n", result.name);
+    if (result.passed() && call.flag("verbose")) print("passed: {}\n", result.name);
   });
-  if (progress) fmt::print(stderr, "\r\x1b[K");
+  if (progress) remark("\r\x1b[K");
   if (!results) return report(call, results.diagnostics());
+  Diagnostics unwritten;
   if (const auto junit = call.text("junit")) {
-    const Diagnostics faults = write_whole_file(*junit, to_junit(*results, game->name()));
-    if (!faults.empty()) return report(call, faults);
+    unwritten = write_whole_file(*junit, to_junit(*results, game->name()));
   }
   std::size_t failed = 0;
   for (const CaseResult& result : *results) failed += result.passed() ? 0 : 1;
   if (call.json()) {
     print_json(document_of(*results));
   } else {
-    fmt::print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
+    print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
   }
-  return failed > 0 ? Status::failed : Status::done;
+  return after_side_files(failed > 0 ? Status::failed : Status::done, unwritten);
 }
 
 }  // namespace orchard::cli

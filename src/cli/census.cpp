@@ -5,34 +5,35 @@
 
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 
 namespace orchard::cli {
 namespace {
 
 void print_table(const Census& census, bool sequences) {
-  fmt::print("{:>5} {:>15} {:>13}{}\n", "depth", "positions", "ends",
-             sequences ? fmt::format(" {:>24}", "sequences") : "");
+  print("{:>5} {:>15} {:>13}{}\n", "depth", "positions", "ends",
+        sequences ? fmt::format(" {:>24}", "sequences") : "");
   std::uint64_t ends = 0;
   std::uint64_t stuck = 0;
   std::uint64_t counted = 0;
   for (const CensusDepth& row : census.depths) {
-    fmt::print("{:>5} {:>15} {:>13}{}\n", row.depth, row.positions, row.terminal,
-               sequences ? fmt::format(" {:>24}", row.sequences.value_or("2^128 or more")) : "");
+    print("{:>5} {:>15} {:>13}{}\n", row.depth, row.positions, row.terminal,
+          sequences ? fmt::format(" {:>24}", row.sequences.value_or("2^128 or more")) : "");
     ends += row.terminal;
     stuck += row.stuck;
     counted += row.positions;
   }
-  fmt::print("{:>5} {:>15} {:>13}\n", "all", counted, ends);
-  if (stuck > 0)
-    fmt::print("{} positions are stuck: not over, but a role has no legal move\n", stuck);
+  print("{:>5} {:>15} {:>13}\n", "all", counted, ends);
+  if (stuck > 0) print("{} positions are stuck: not over, but a role has no legal move\n", stuck);
   if (census.complete) {
-    fmt::print("complete: every reachable position, in {:.2f} s\n", census.seconds);
+    print("complete: every reachable position, in {:.2f} s\n", census.seconds);
   } else if (census.ending == Ending::complete) {
-    fmt::print("down to the depth asked for, in {:.2f} s; there are deeper positions\n",
-               census.seconds);
+    print("down to the depth asked for, in {:.2f} s; there are deeper positions\n", census.seconds);
   } else {
-    fmt::print("{} after {:.2f} s; {} positions found; the depths above are complete\n",
-               remark_on(census.ending), census.seconds, census.positions);
+    print(
+        "{} after {:.2f} s; {} positions found; {}\n", remark_on(census.ending), census.seconds,
+        census.positions,
+        census.depths.empty() ? "not even one depth is complete" : "the depths above are complete");
   }
 }
 
@@ -52,7 +53,7 @@ Status census(const Call& call) {
   options.files = call.text("files");
   options.budget = call.budget();
   const auto result = take_census(game, options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (options.budget.progress) remark("\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   if (call.json()) {
     print_json(document_of(*result));
@@ -62,11 +63,11 @@ Status census(const Call& call) {
       const auto each = [&](std::uint64_t bytes) {
         return static_cast<double>(bytes) / static_cast<double>(result->positions);
       };
-      fmt::print("storage: {}; at most {:.1f} bytes a position{}\n", result->store,
-                 each(result->peak_bytes),
-                 result->peak_file_bytes == 0
-                     ? ""
-                     : fmt::format(", and {:.1f} in files", each(result->peak_file_bytes)));
+      print("storage: {}; at most {:.1f} bytes a position{}\n", result->store,
+            each(result->peak_bytes),
+            result->peak_file_bytes == 0
+                ? ""
+                : fmt::format(", and {:.1f} in files", each(result->peak_file_bytes)));
     }
   }
   return status_of(result->ending);

@@ -6,6 +6,7 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/review_page.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/report.hpp"
@@ -50,24 +51,24 @@ void print_domains(const Game& game) {
   for (const ArgumentDomain& domain : argument_domains(game)) {
     const std::string owner =
         fmt::format("{} {}/{}", name_of(domain.kind), domain.name, domain.arity);
-    if (owner != before) fmt::print("{}\n", owner);
+    if (owner != before) print("{}\n", owner);
     before = owner;
-    fmt::print("  {}  {}\n", domain.argument, listed(domain.values));
+    print("  {}  {}\n", domain.argument, listed(domain.values));
   }
 }
 
 void print_text(const Call& call, const Diagnostics& diagnostics, const Diagnostics& hints) {
   if (diagnostics.empty() && !call.flag("quiet")) {
-    fmt::print("{}: no suspicious rules found\n", call.game);
+    print("{}: no suspicious rules found\n", call.game);
   }
-  fmt::print("{}", diagnostics.render());
+  print("{}", diagnostics.render());
   if (call.flag("quiet") || hints.empty()) return;
   if (call.flag("verbose")) {
-    fmt::print("{}", hints.render());
+    print("{}", hints.render());
   } else {
     const std::size_t count = hints.items().size() + hints.left_out();
-    fmt::print("{} hint{} of style (--verbose shows {})\n", count, count == 1 ? "" : "s",
-               count == 1 ? "it" : "them");
+    print("{} hint{} of style (--verbose shows {})\n", count, count == 1 ? "" : "s",
+          count == 1 ? "it" : "them");
   }
 }
 
@@ -98,6 +99,10 @@ Status verdict_of(const Diagnostics& diagnostics, const std::optional<Review>& r
 }  // namespace
 
 Status check(const Call& call) {
+  if (call.flag("text-only") && call.text("report")) {
+    return report(call, plain_error("wrong-call", "--report needs what --text-only leaves out",
+                                    "leave out one of the two"));
+  }
   const auto options = load_options(call);
   if (!options) return report(call, options.diagnostics());
   const auto game = Game::load(call.game, *options);
@@ -122,13 +127,13 @@ Status check(const Call& call) {
       asked.solution = *solution;
     }
     auto answered = review_rules(*game, asked);
-    if (asked.budget.progress) fmt::print(stderr, "\r\x1b[K");
+    if (asked.budget.progress) remark("\r\x1b[K");
     if (!answered) return report(call, answered.diagnostics());
     review = std::move(answered).value();
   }
+  Diagnostics unwritten;
   if (const auto file = call.text("report"); file && review) {
-    const Diagnostics faults = write_whole_file(*file, to_html(*game, *picture, *review));
-    if (!faults.empty()) return report(call, faults);
+    unwritten.append(write_whole_file(*file, to_html(*game, *picture, *review)));
   }
   if (const auto file = call.text("sarif")) {
     Diagnostics all = diagnostics;
@@ -137,8 +142,7 @@ Status check(const Call& call) {
       add_failures(call, review->questions, all);
       add_failures(call, review->claims, all);
     }
-    const Diagnostics faults = write_whole_file(*file, to_sarif(all, ORCHARD_VERSION));
-    if (!faults.empty()) return report(call, faults);
+    unwritten.append(write_whole_file(*file, to_sarif(all, ORCHARD_VERSION)));
   }
   if (call.json()) {
     Json document = {{"diagnostics", document_of(diagnostics)}};
@@ -149,11 +153,10 @@ Status check(const Call& call) {
   } else {
     if (game && call.flag("domains")) print_domains(*game);
     if (review)
-      fmt::print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet"),
-                                   call.flag("verbose")));
+      print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet"),
+                              call.flag("verbose")));
   }
-  if (!game) return Status::wrong_call;
-  return verdict_of(diagnostics, review);
+  return after_side_files(game ? verdict_of(diagnostics, review) : Status::wrong_call, unwritten);
 }
 
 }  // namespace orchard::cli

@@ -3,24 +3,25 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "orchard/circuit.hpp"
 
 namespace orchard::cli {
 namespace {
 
-void print(const std::string& name, const CircuitStatistics& of) {
+void print_statistics(const std::string& name, const CircuitStatistics& of) {
   const auto milliseconds = [](double seconds) { return fmt::format("{:.1f} ms", seconds * 1e3); };
-  fmt::print("{}\n\n", name);
-  fmt::print("rules without variables   {:>8} clauses over {} atoms; {} fluents, {} moves   {}\n",
-             of.clauses, of.atoms, of.fluents, of.moves, milliseconds(of.ground_seconds));
-  fmt::print("network of the game       {:>8} gates of any width   {}\n", of.gates,
-             milliseconds(of.network_seconds));
-  fmt::print("a ply of random play      {:>8} gates with {} random choice{}, {} of two inputs\n",
-             of.play_gates, of.choices, of.choices == 1 ? "" : "s", of.play_pairs);
-  fmt::print("… as functions of three   {:>8} operations on 512 positions at once   {}\n",
-             of.operations, milliseconds(of.mapping_seconds));
-  fmt::print("… run by {:<16} {:>8} bytes of code, {} values in memory   {}\n", of.executor,
-             of.code_bytes, of.scratch_blocks, milliseconds(of.code_seconds));
+  print("{}\n\n", name);
+  print("rules without variables   {:>8} clauses over {} atoms; {} fluents, {} moves   {}\n",
+        of.clauses, of.atoms, of.fluents, of.moves, milliseconds(of.ground_seconds));
+  print("network of the game       {:>8} gates of any width   {}\n", of.gates,
+        milliseconds(of.network_seconds));
+  print("a ply of random play      {:>8} gates with {} random choice{}, {} of two inputs\n",
+        of.play_gates, of.choices, of.choices == 1 ? "" : "s", of.play_pairs);
+  print("… as functions of three   {:>8} operations on 512 positions at once   {}\n", of.operations,
+        milliseconds(of.mapping_seconds));
+  print("… run by {:<16} {:>8} bytes of code, {} values in memory   {}\n", of.executor,
+        of.code_bytes, of.scratch_blocks, milliseconds(of.code_seconds));
 }
 
 Status write(const Call& call, const Result<std::string>& text) {
@@ -32,7 +33,7 @@ Status write(const Call& call, const Result<std::string>& text) {
   if (call.json()) {
     print_json(Json{{"text", *text}});
   } else {
-    fmt::print("{}", *text);
+    print("{}", *text);
   }
   return Status::done;
 }
@@ -51,7 +52,7 @@ Status export_game(const Call& call) {
   if (call.json()) {
     print_json(document_of(*statistics));
   } else {
-    print(game->name(), *statistics);
+    print_statistics(game->name(), *statistics);
   }
   return Status::done;
 }

@@ -4,6 +4,7 @@
 #include "base/counted.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 #include "orchard/review.hpp"
 
@@ -46,32 +47,32 @@ std::string as_case(const Game& game, const std::string& formula, const Line& li
 void print_text(const Call& call, const Game& game, const Picture& picture, const Sought& sought) {
   if (!sought.line) {
     for (const std::string& unfit : sought.unfit) {
-      fmt::print("nothing that the rules derive matches {}\n", unfit);
+      print("nothing that the rules derive matches {}\n", unfit);
     }
     if (sought.proved) {
-      fmt::print("holds in no reachable position: proved by induction over the plies\n");
+      print("holds in no reachable position: proved by induction over the plies\n");
     } else if (sought.ending == Ending::complete) {
-      fmt::print("holds in none of the {} reachable positions\n", sought.positions);
+      print("holds in none of the {} reachable positions\n", sought.positions);
     } else {
-      fmt::print("not met in {} positions ({}) or in random games\n", sought.positions,
-                 remark_on(sought.ending));
+      print("not met in {} positions ({}) or in random games\n", sought.positions,
+            remark_on(sought.ending));
     }
     return;
   }
   const Line& line = *sought.line;
   if (call.flag("case")) {
-    fmt::print("{}", as_case(game, *call.text("question"), line));
+    print("{}", as_case(game, *call.text("question"), line));
     return;
   }
   if (!call.flag("quiet")) {
-    fmt::print("after {}{}{}:\n", counted(line.joints.size(), "ply", "plies"),
-               sought.shortest ? ", the shortest line" : ", in a random game",
-               sought.choice.empty() ? "" : " (" + text_of(sought.choice) + ")");
+    print("after {}{}{}:\n", counted(line.joints.size(), "ply", "plies"),
+          sought.shortest ? ", the shortest line" : ", in a random game",
+          sought.choice.empty() ? "" : " (" + text_of(sought.choice) + ")");
   }
-  fmt::print("{}", line_text(game, line));
+  print("{}", line_text(game, line));
   std::optional<JointMove> last;
   if (!line.joints.empty()) last = line.joints.back();
-  fmt::print("{}", page(game, picture, line.last(), line.joints.size(), call.style(), false, last));
+  print("{}", page(game, picture, line.last(), line.joints.size(), call.style(), false, last));
 }
 
 }  // namespace
@@ -87,12 +88,12 @@ Status find(const Call& call) {
   options.seed = *call.number("seed");
   if (call.flag("no-symmetry")) options.symmetry = ReviewOptions::Symmetry::never;
   const auto sought = find_position(*game, *call.text("question"), options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (options.budget.progress) remark("\r\x1b[K");
   if (!sought) return report(call, sought.diagnostics());
   if (call.json()) {
     print_json(document_of(*game, *sought));
   } else if (call.flag("drawn") && sought->line) {
-    fmt::print("{}\n", picture->drawn(sought->line->last()));
+    print("{}\n", picture->drawn(sought->line->last()));
   } else {
     print_text(call, *game, *picture, *sought);
   }

@@ -5,6 +5,7 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 
 namespace orchard::cli {
 
@@ -32,7 +33,7 @@ Status format(const Call& call) {
   } else if (call.json()) {
     print_json(Json{{"text", *text}});
   } else {
-    fmt::print("{}", *text);
+    print("{}", *text);
   }
   return Status::done;
 }

@@ -11,6 +11,7 @@
 #include "cli/chart_files.hpp"
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
+#include "cli/output.hpp"
 #include "cli/seats.hpp"
 #include "orchard/chart.hpp"
 #include "report/tables.hpp"
@@ -53,8 +54,8 @@ void print_curve(const LearningCurve& curve, bool alone, bool unicode) {
   constexpr int width = 40;
   constexpr std::size_t most_lines = 25;
   if (curve.blocks.empty()) return;
-  fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>7}\n", "games", "won", alone ? "between" : "drawn",
-             "lost", alone ? "goal" : "won");
+  print("   {:>14}  {:>6} {:>6} {:>6}  {:>7}\n", "games", "won", alone ? "between" : "drawn",
+        "lost", alone ? "goal" : "won");
   const std::size_t together =
       std::max<std::size_t>(1, (curve.blocks.size() + most_lines - 1) / most_lines);
   std::uint64_t first = curve.begun_after;
@@ -70,10 +71,10 @@ void print_curve(const LearningCurve& curve, bool alone, bool unicode) {
     for (int k = 0; k < width; ++k) {
       bar += (k + 0.5) / width < share ? (unicode ? "█" : "#") : (unicode ? "░" : ".");
     }
-    fmt::print("   {:>14}  {:>6} {:>6} {:>6}  {:>5.1f} {}  {}{}\n",
-               fmt::format("{}-{}", first + 1, first + sum.games), sum.wins,
-               alone ? sum.scored : sum.draws, sum.losses, 100 * share, alone ? " " : "%", bar,
-               sum.stuck > 0 ? fmt::format("  stuck: {}", sum.stuck) : "");
+    print("   {:>14}  {:>6} {:>6} {:>6}  {:>5.1f} {}  {}{}\n",
+          fmt::format("{}-{}", first + 1, first + sum.games), sum.wins,
+          alone ? sum.scored : sum.draws, sum.losses, 100 * share, alone ? " " : "%", bar,
+          sum.stuck > 0 ? fmt::format("  stuck: {}", sum.stuck) : "");
     first += sum.games;
   }
 }
@@ -95,10 +96,10 @@ template <class Table>
 void print_table(const Picture& picture, const Table& table, const TextStyle& style) {
   std::size_t hopeless = 0;
   for (const auto& entry : table.entries()) {
-    fmt::print("\n{}", picture.text({entry.position}, style));
+    print("\n{}", picture.text({entry.position}, style));
     if (entry.is_hopeless()) {
       ++hopeless;
-      fmt::print("   every move is bad here\n");
+      print("   every move is bad here\n");
     }
     // Moves as one counts: (tie 1 9) before (tie 1 10).
     using Number = typename std::decay_t<decltype(numbers_of(entry))>::mapped_type;
@@ -107,11 +108,11 @@ void print_table(const Picture& picture, const Table& table, const TextStyle& st
       in_order.emplace(Term::parse(move).value(), number);
     }
     for (const auto& [move, number] : in_order) {
-      fmt::print("   {}  {}\n", shown(number), move.to_string());
+      print("   {}  {}\n", shown(number), move.to_string());
     }
   }
-  fmt::print("\n{} positions, {} of them with bad moves only; learnt from {} games\n",
-             table.entries().size(), hopeless, table.games());
+  print("\n{} positions, {} of them with bad moves only; learnt from {} games\n",
+        table.entries().size(), hopeless, table.games());
 }
 
 // Wins and losses block by block; of a role that plays alone the mean goal.
@@ -141,7 +142,8 @@ Result<Table> begun_table(const Call& call, const Game& game, Table table) {
     const auto text = read_table(file);
     return text ? Table::from_json(game, *text) : Result<Table>(text.diagnostics());
   };
-  if (const auto file = call.text("table"); file && std::filesystem::exists(*file)) {
+  std::error_code ignored;  // reading says what is wrong
+  if (const auto file = call.text("table"); file && std::filesystem::exists(*file, ignored)) {
     auto known = read(*file);
     if (!known) return known.diagnostics();
     table = std::move(known).value();
@@ -155,8 +157,26 @@ Result<Table> begun_table(const Call& call, const Game& game, Table table) {
   return table;
 }
 
+// Looking at a table changes nothing, unless games are asked for.
+bool only_looks(const Call& call) {
+  return call.flag("show") && call.text("table") && !call.number("games") &&
+         call.texts("merge").empty();
+}
+
 template <class Table>
 Status learn_with(const Call& call, const Game& game, Table fresh) {
+  const auto table_file = call.text("table");
+  std::optional<FileLock> lock;
+  if (table_file && !only_looks(call)) {
+    if (const Diagnostics faults = check_writable(*table_file); !faults.empty()) {
+      return report(call, faults);
+    }
+    auto taken = FileLock::take(*table_file,
+                                "wait until it has ended, or learn into another table and put both "
+                                "together with --merge");
+    if (!taken) return report(call, taken.diagnostics());
+    lock.emplace(std::move(taken).value());
+  }
   auto begun = begun_table(call, game, std::move(fresh));
   if (!begun) return report(call, begun.diagnostics());
   Table learnt = std::move(begun).value();
@@ -168,9 +188,7 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     if (!from_file) return report(call, from_file.diagnostics());
     if (from_file->make) options.makers[role] = from_file->make;
   }
-  // Looking at a table changes nothing, unless games are asked for.
-  const bool only_looks = call.flag("show") && call.text("table") && !call.number("games");
-  options.games = only_looks ? 0 : call.number("games").value_or(options.games);
+  options.games = only_looks(call) ? 0 : call.number("games").value_or(options.games);
   if (options.games == 0 && (call.text("svg") || call.text("png") || call.text("csv"))) {
     return report(call, plain_error("wrong-call", "without games there is no curve to write",
                                     "leave out --svg, --png and --csv, or give --games K"));
@@ -187,30 +205,33 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     for (const NamedPosition& next : *positions) options.starts.push_back(next.position);
   }
   const bool merges = !call.texts("merge").empty();
-  const auto curve = orchard::learn(game, learnt, options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
-  if (!curve) return report(call, curve.diagnostics());
-  Diagnostics failed = write_charts(call, chart_of(game, learnt, *curve));
-  if (const auto file = call.text("table"); file && (options.games > 0 || merges)) {
-    failed.append(write_whole_file(*file, learnt.to_json()));
+  Diagnostics unwritten;
+  if (table_file) {
+    options.save_every = *call.seconds("save-every");
+    options.save = [&] { unwritten = write_whole_file(*table_file, learnt.to_json()); };
   }
-  if (const auto to = call.text("csv")) failed.append(write_whole_file(*to, csv(*curve)));
-  if (!failed.empty()) return report(call, failed);
+  const auto curve = orchard::learn(game, learnt, options);
+  if (options.budget.progress) remark("\r\x1b[K");
+  if (!curve) return report(call, curve.diagnostics());
+  if (table_file && (options.games > 0 || merges)) {
+    unwritten = write_whole_file(*table_file, learnt.to_json());
+  }
+  unwritten.append(write_charts(call, chart_of(game, learnt, *curve)));
+  if (const auto to = call.text("csv")) unwritten.append(write_whole_file(*to, csv(*curve)));
   if (call.json()) {
     print_json(document_of(learnt, *curve));
-    return status_of(curve->ending);
+    return after_side_files(status_of(curve->ending), unwritten);
   }
-  if (options.games > 0) fmt::print("{} learns {}\n\n", learnt.role().name(), game.name());
+  if (options.games > 0) print("{} learns {}\n\n", learnt.role().name(), game.name());
   print_curve(*curve, report::plays_alone(game), call.style().unicode);
   if (call.flag("show")) {
     const auto picture = picture_of(call, game);
     if (!picture) return Status::wrong_call;
     print_table(*picture, learnt, call.style());
   } else {
-    fmt::print("\n{} positions met; learnt from {} games\n", learnt.entries().size(),
-               learnt.games());
+    print("\n{} positions met; learnt from {} games\n", learnt.entries().size(), learnt.games());
   }
-  return status_of(curve->ending);
+  return after_side_files(status_of(curve->ending), unwritten);
 }
 
 }  // namespace

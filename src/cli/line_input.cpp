@@ -1,4 +1,5 @@
 #include "cli/line_input.hpp"
+#include "cli/output.hpp"
 
 #include <fmt/core.h>
 #include <unistd.h>
@@ -53,7 +54,7 @@ std::optional<std::string> LineInput::read(const std::string& prompt,
     char* typed = ::readline(prompt.c_str());
     offered = nullptr;
     if (typed == nullptr) {
-      fmt::print("\n");
+      print("\n");
       return std::nullopt;
     }
     std::string line(typed);
@@ -61,14 +62,14 @@ std::optional<std::string> LineInput::read(const std::string& prompt,
     if (line.find_first_not_of(' ') != std::string::npos) add_history(line.c_str());
     return line;
   }
-  fmt::print("{}", prompt);
+  print("{}", prompt);
   std::fflush(stdout);
   std::string line;
   if (!std::getline(std::cin, line)) {
-    fmt::print("\n");
+    print("\n");
     return std::nullopt;
   }
-  if (::isatty(STDIN_FILENO) == 0) fmt::print("{}\n", line);  // a transcript shows what was typed
+  if (::isatty(STDIN_FILENO) == 0) print("{}\n", line);  // a transcript shows what was typed
   return line;
 }
 

@@ -5,16 +5,28 @@
 #include <algorithm>
 #include <csignal>
 #include <cstdio>
+#include <filesystem>
 #include <new>
+#include <sstream>
 #include <thread>
 
+#include "base/file.hpp"
 #include "base/option_table.hpp"
 #include "base/similar.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 
 namespace orchard::cli {
 namespace {
+
+sigset_t interrupts() {
+  sigset_t signals{};
+  sigemptyset(&signals);
+  sigaddset(&signals, SIGINT);
+  sigaddset(&signals, SIGTERM);
+  return signals;
+}
 
 struct CommandEntry {
   std::string_view name;
@@ -117,37 +129,61 @@ void describe(CLI::App& app, Call& call) {
   }
 }
 
-// Turns interrupts into stop requests while a long command runs. A second one ends the process.
+// Turns interrupts, which are blocked, into stop requests while a long command runs. Another one a
+// second later or more ends the process; before, it is the same request: whoever sets limits of
+// time from outside sends its signal to the process and to its group.
 class InterruptWatch {
  public:
-  explicit InterruptWatch(std::stop_source& source) {
-    sigemptyset(&signals_);
-    sigaddset(&signals_, SIGINT);
-    sigaddset(&signals_, SIGTERM);
-    pthread_sigmask(SIG_BLOCK, &signals_, nullptr);
+  explicit InterruptWatch(std::stop_source& source) : signals_(interrupts()) {
     watcher_ = std::jthread([this, &source](const std::stop_token& over) {
       constexpr timespec patience{0, 50'000'000};
-      int seen = 0;
+      using std::chrono::steady_clock;
+      std::optional<steady_clock::time_point> first;
       while (!over.stop_requested()) {
         if (sigtimedwait(&signals_, nullptr, &patience) <= 0) continue;
-        if (++seen > 1) std::_Exit(static_cast<int>(Status::unfinished));
+        if (first && steady_clock::now() - *first >= std::chrono::seconds(1)) {
+          std::_Exit(static_cast<int>(Status::unfinished));
+        }
+        if (!first) first = steady_clock::now();
         source.request_stop();
       }
     });
   }
 
  private:
-  sigset_t signals_{};
+  sigset_t signals_;
   std::jthread watcher_;
 };
 
 Status run(Call& call) {
   const auto* entry = std::ranges::find(entries, call.command, &CommandEntry::name);
-  if (!entry->long_running) return entry->run(call);
+  if (Diagnostics faults = unusable_outputs(call); !faults.empty()) return report(call, faults);
+  if (!entry->long_running) {
+    const sigset_t signals = interrupts();
+    pthread_sigmask(SIG_UNBLOCK, &signals, nullptr);
+    return entry->run(call);
+  }
   std::stop_source source;
   const InterruptWatch watch(source);
   call.stop = source.get_token();
-  return entry->run(call);
+  Budget whole;  // reading the rules counts, too
+  whole.stop = call.stop;
+  whole.seconds = call.budget().seconds;
+  const Interruption interruption(whole);
+  std::optional<FileLock> lock;
+  if (const auto checkpoint = call.budget().checkpoint) {
+    std::error_code error;  // taking the lock says what is wrong
+    std::filesystem::create_directories(checkpoint->folder, error);
+    auto taken = FileLock::take((std::filesystem::path(checkpoint->folder) / "explored").string(),
+                                "wait until it has ended, or name another folder");
+    if (!taken) return report(call, taken.diagnostics());
+    lock.emplace(std::move(taken).value());
+  }
+  try {
+    return entry->run(call);
+  } catch (const Interrupted& interrupted) {
+    return report(call, interrupted);
+  }
 }
 
 std::vector<std::string> command_names() {
@@ -191,7 +227,7 @@ std::optional<Diagnostic> unknown_option(const std::vector<std::string>& words) 
     return plain_error("wrong-call", fmt::format("{} has no option --{}", command, name),
                        !others.empty() ? fmt::format("it is an option of {}", others)
                        : meant         ? fmt::format("did you mean --{}?", *meant)
-                               : fmt::format("orchard help {} lists the options", command));
+                                       : fmt::format("orchard help {} lists the options", command));
   }
   return std::nullopt;
 }
@@ -208,8 +244,8 @@ Status wrong_call(const Call& call, const CLI::ParseError& fault,
   return report(call, *diagnostic);
 }
 
-// `help` and `help COMMAND` are --help. Of `help` with a word that is no command nothing is left but
-// that word, which is then refused like any other.
+// `help` and `help COMMAND` are --help. Of `help` with a word that is no command nothing is left
+// but that word, which is then refused like any other.
 void put_help_into_its_form(std::vector<std::string>& words) {
   if (words.empty() || words[0] != "help") return;
   words.erase(words.begin());
@@ -225,7 +261,10 @@ int main_body(std::vector<std::string> words) {
   try {
     app.parse(std::vector<std::string>(words.rbegin(), words.rend()));  // the last word first
   } catch (const CLI::Success& help) {
-    return app.exit(help);
+    std::ostringstream text;
+    const int status = app.exit(help, text, text);
+    write_out(text.str());
+    return status;
   } catch (const CLI::ParseError& fault) {
     for (const CLI::App* command : app.get_subcommands()) call.command = command->get_name();
     if (std::ranges::find(words, "--json") != words.end()) call.values["json"];
@@ -238,15 +277,34 @@ int main_body(std::vector<std::string> words) {
 }  // namespace
 }  // namespace orchard::cli
 
-int main(int argc, char** argv) {
+namespace {
+
+using namespace orchard::cli;
+
+int run_safely(int argc, char** argv) {
   try {
-    return orchard::cli::main_body({argv + 1, argv + argc});
+    return main_body({argv + 1, argv + argc});
   } catch (const std::bad_alloc&) {
-    fmt::print(stderr, "orchard: out of memory\n");
+    remark("orchard: out of memory\n");
   } catch (const std::exception& fault) {
-    fmt::print(stderr,
-               "orchard: internal error: {}\nPlease report this with the call and the file.\n",
-               fault.what());
+    remark("orchard: internal error: {}\nPlease report this with the call and the file.\n",
+           fault.what());
   }
-  return static_cast<int>(orchard::cli::Status::unfinished);
+  return static_cast<int>(Status::unfinished);
+}
+
+}  // namespace
+
+int main(int argc, char** argv) {
+  open_missing_streams();
+  // Until it is known whether the command goes on after an interrupt.
+  const sigset_t signals = interrupts();
+  pthread_sigmask(SIG_BLOCK, &signals, nullptr);
+  (void)std::signal(SIGXFSZ, SIG_IGN);  // writing fails instead, which is told
+  const int status = run_safely(argc, argv);
+  const auto fault = output_fault();
+  if (!fault) return status;
+  remark("error: cannot write the output: {} [cannot-write]\n   remedy: check where it goes to\n",
+         *fault);
+  return static_cast<int>(Status::wrong_call);
 }

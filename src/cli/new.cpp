@@ -5,6 +5,7 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "orchard/skeleton.hpp"
 
 namespace orchard::cli {
@@ -18,7 +19,8 @@ Status new_game(const Call& call) {
     return std::isalnum(c) != 0 || c == '_' || c == '-';
   };
   if (name.empty() || !std::ranges::all_of(name, is_letter)) {
-    return report(call, plain_error("wrong-call", fmt::format("\"{}\" cannot be the name of a game", call.game),
+    return report(call, plain_error("wrong-call",
+                                    fmt::format("\"{}\" cannot be the name of a game", call.game),
                                     "use letters, digits, _ and -: orchard new pots"));
   }
   const std::vector<SkeletonFile> files = skeleton(name);
@@ -26,7 +28,8 @@ Status new_game(const Call& call) {
     return (path.parent_path() / file.name).string();
   };
   for (const SkeletonFile& file : files) {
-    if (!std::filesystem::exists(place_of(file))) continue;
+    std::error_code ignored;  // writing says what is wrong
+    if (!std::filesystem::exists(place_of(file), ignored)) continue;
     return report(call, plain_error("file-exists", fmt::format("{} exists", place_of(file)),
                                     "give another name; nothing was written"));
   }
@@ -40,10 +43,10 @@ Status new_game(const Call& call) {
     print_json(Json{{"files", written}});
     return Status::done;
   }
-  for (const auto& file : written) fmt::print("{}\n", file.get<std::string>());
+  for (const auto& file : written) print("{}\n", file.get<std::string>());
   if (!call.flag("quiet")) {
-    fmt::print("\nNext: orchard show {0}, then orchard play {0}, then change the rules.\n",
-               place_of(files.front()));
+    print("\nNext: orchard show {0}, then orchard play {0}, then change the rules.\n",
+          place_of(files.front()));
   }
   return Status::done;
 }

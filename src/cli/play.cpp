@@ -2,6 +2,7 @@
 #include <fmt/core.h>
 
 #include "cli/call.hpp"
+#include "cli/output.hpp"
 #include "cli/sitting.hpp"
 
 namespace orchard::cli {
@@ -21,9 +22,7 @@ Status play(const Call& call) {
     if (!replayed) return report(call, replayed.diagnostics());
     match = *replayed;
     if (record.rules != game.digest()) {
-      fmt::print(stderr,
-                 "{}: the rules have changed since it was saved; every move is still legal\n",
-                 *file);
+      remark("{}: the rules have changed since it was saved; every move is still legal\n", *file);
     }
   }
   auto picture = picture_of(call, game);

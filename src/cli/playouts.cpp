@@ -4,6 +4,7 @@
 
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "orchard/match.hpp"
 #include "orchard/series.hpp"
 
@@ -22,7 +23,7 @@ std::string share(std::uint64_t count, std::uint64_t of) {
 }
 
 void print_outcomes(const Game& game, const PlayoutStatistics& result) {
-  fmt::print("\noutcomes\n");
+  print("\noutcomes\n");
   for (const auto& [values, count] : result.outcomes) {
     std::string text;
     for (const Role& role : game.roles()) {
@@ -32,15 +33,15 @@ void print_outcomes(const Game& game, const PlayoutStatistics& result) {
       for (const Term& value : values[role.index()])
         text += fmt::format(" {:>3}", value.to_string());
     }
-    fmt::print("   {}   {:>9}   {}\n", text, count, share(count, result.playouts));
+    print("   {}   {:>9}   {}\n", text, count, share(count, result.playouts));
   }
   if (result.unfinished > 0) {
-    fmt::print("   broken off by --plies   {:>9}   {}\n", result.unfinished,
-               share(result.unfinished, result.playouts));
+    print("   broken off by --plies   {:>9}   {}\n", result.unfinished,
+          share(result.unfinished, result.playouts));
   }
   if (result.stuck > 0) {
-    fmt::print("   a role without a legal move   {:>9}   {}\n", result.stuck,
-               share(result.stuck, result.playouts));
+    print("   a role without a legal move   {:>9}   {}\n", result.stuck,
+          share(result.stuck, result.playouts));
   }
 }
 
@@ -48,8 +49,8 @@ void print_lengths(const PlayoutStatistics& result, bool unicode) {
   if (result.lengths.empty()) return;
   const std::uint64_t least = result.lengths.begin()->first;
   const std::uint64_t most = result.lengths.rbegin()->first;
-  fmt::print("\nlength in plies: mean {:.2f}, least {}, median {}, most {}\n", result.mean_length(),
-             least, result.median_length(), most);
+  print("\nlength in plies: mean {:.2f}, least {}, median {}, most {}\n", result.mean_length(),
+        least, result.median_length(), most);
   const std::uint64_t step = (most - least) / histogram_rows + 1;
   std::map<std::uint64_t, std::uint64_t> rows;
   std::uint64_t highest = 0;
@@ -65,18 +66,18 @@ void print_lengths(const PlayoutStatistics& result, bool unicode) {
         std::ceil(widest * static_cast<double>(games) / static_cast<double>(highest)));
     std::string drawn;
     for (std::size_t i = 0; i < bar; ++i) drawn += unicode ? "▆" : "=";
-    fmt::print("   {:>9} {} {}\n", label, drawn, games);
+    print("   {:>9} {} {}\n", label, drawn, games);
   }
 }
 
 void print_report(const Game& game, const PlayoutStatistics& result, bool unicode) {
-  fmt::print("{} random games, {} plies in {:.2f} s: {:.0f} games a second\n", result.playouts,
-             result.plies, result.seconds, static_cast<double>(result.playouts) / result.seconds);
+  print("{} random games, {} plies in {:.2f} s: {:.0f} games a second\n", result.playouts,
+        result.plies, result.seconds, static_cast<double>(result.playouts) / result.seconds);
   if (result.playouts > 0) print_outcomes(game, result);
   print_lengths(result, unicode);
-  fmt::print("\nlegal moves when to move, on average\n");
+  print("\nlegal moves when to move, on average\n");
   for (const Role& role : game.roles()) {
-    fmt::print("   {} {:.2f}\n", role.name(), result.branching[role.index()]);
+    print("   {} {:.2f}\n", role.name(), result.branching[role.index()]);
   }
 }
 
@@ -103,7 +104,7 @@ Status playouts(const Call& call) {
   options.budget = call.budget();
   if (!options.games && !options.budget.seconds) options.games = usual_games;
   const auto result = run_playouts(game, options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (options.budget.progress) remark("\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
   if (call.json()) {
     print_json(document_of(game, *result));

@@ -119,8 +119,7 @@ std::string shown(const Game& game, const Picture& picture, const Answer& answer
 std::string review_page(const Game& game, const Picture& picture, const Review& review,
                         const TextStyle& style, bool quiet, bool verbose) {
   if (!review.not_asked.empty()) {
-    return "only the text was checked: no question and no claim was answered, because the "
-           "rules are too large to explore.\n" +
+    return "only the text was checked: no question and no claim was answered.\n" +
            review.not_asked.render();
   }
   std::string text;

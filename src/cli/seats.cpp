@@ -9,6 +9,7 @@
 #include "base/file.hpp"
 #include "base/similar.hpp"
 #include "cli/move_input.hpp"
+#include "cli/output.hpp"
 
 namespace orchard::cli {
 
@@ -82,7 +83,7 @@ Result<OpponentMaker> by_solution(const Game& game, const std::string& file) {
 Result<OpponentMaker> by_rules(const Game& game, const std::string& kind, const std::string& file) {
   const auto rules = OpponentRules::load(game, file);
   if (!rules) return rules.diagnostics();
-  fmt::print(stderr, "{}", rules->findings().render());
+  remark("{}", rules->findings().render());
   if (const auto made = make_opponent(kind, 1, *rules); !made) return made.diagnostics();
   return OpponentMaker([kind, kept = *rules](std::uint64_t seed) {
     return make_opponent(kind, seed, kept).value();
@@ -103,7 +104,7 @@ Result<FilePlayer> player_from_file(const Game& game, const std::string& who) {
 
 void print_caveat(const Call& call, const std::string& who, const Game& game) {
   const auto caveat = call.flag("quiet") ? std::nullopt : opponent_caveat(who, game);
-  if (caveat) fmt::print(stderr, "note: {}\n", *caveat);
+  if (caveat) remark("note: {}\n", *caveat);
 }
 
 Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,

@@ -10,6 +10,7 @@
 #include "cli/call.hpp"
 #include "cli/chart_files.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/seats.hpp"
 #include "orchard/chart.hpp"
 #include "report/tables.hpp"
@@ -27,18 +28,18 @@ std::string head_line(const Game& game, std::uint64_t games, std::uint64_t store
 // The matches that count as neither won, drawn nor lost.
 template <class Result>
 void print_without_result(const Result& result) {
-  if (result.unfinished > 0) fmt::print("broken off by --plies: {}\n", result.unfinished);
+  if (result.unfinished > 0) print("broken off by --plies: {}\n", result.unfinished);
   if (result.stuck > 0) {
-    fmt::print("stuck: {} (a role had no legal move, and the game was not over)\n", result.stuck);
+    print("stuck: {} (a role had no legal move, and the game was not over)\n", result.stuck);
   }
   if (result.without_goals > 0) {
-    fmt::print("without a result: {} (a role had no goal, or several)\n", result.without_goals);
+    print("without a result: {} (a role had no goal, or several)\n", result.without_goals);
   }
 }
 
 void print_forfeits(std::uint64_t forfeits, std::uint64_t late) {
-  if (forfeits > late) fmt::print("forfeited by an illegal move: {}\n", forfeits - late);
-  if (late > 0) fmt::print("forfeited by a late move: {}\n", late);
+  if (forfeits > late) print("forfeited by an illegal move: {}\n", forfeits - late);
+  if (late > 0) print("forfeited by a late move: {}\n", late);
 }
 
 // A bar of the score from 0 to 1, with the interval as its softer end.
@@ -59,24 +60,24 @@ void print_line(const std::string& name, std::size_t width, const SeriesTally& t
                 bool unicode) {
   const Share share = report::score_of(tally);
   const std::string goal = fmt::format("{:>6.1f}", tally.mean_goal());
-  fmt::print("   {:<{}} {}{:>6} {:>7} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %{}", name, width,
-             alone ? goal + "  " : "", tally.wins, tally.draws + tally.scored, tally.losses,
-             100 * share.share, bar(share, unicode), 100 * share.least, 100 * share.most,
-             alone ? "" : "  " + goal);
+  print("   {:<{}} {}{:>6} {:>7} {:>6} {:>7.1f} %  {}  {:>5.1f} to {:>5.1f} %{}", name, width,
+        alone ? goal + "  " : "", tally.wins, tally.draws + tally.scored, tally.losses,
+        100 * share.share, bar(share, unicode), 100 * share.least, 100 * share.most,
+        alone ? "" : "  " + goal);
   if (tally.choices > 0) {
-    fmt::print("  {:>8.2f} ms", 1000 * tally.seconds / static_cast<double>(tally.choices));
+    print("  {:>8.2f} ms", 1000 * tally.seconds / static_cast<double>(tally.choices));
   }
-  fmt::print("\n");
+  print("\n");
 }
 
 void print_text(const Call& call, const Game& game, const SeriesOptions& options,
                 const SeriesResult& result) {
   const bool unicode = call.style().unicode;
   const std::vector<std::string> seats = report::seat_names(game);
-  fmt::print("{}{}\n\n", head_line(game, result.games, result.stored),
-             seats.size() < 2      ? ""
-             : options.fixed_seats ? ", all in the same seats"
-                                   : ", seats changing from match to match");
+  print("{}{}\n\n", head_line(game, result.games, result.stored),
+        seats.size() < 2      ? ""
+        : options.fixed_seats ? ", all in the same seats"
+                              : ", seats changing from match to match");
   std::size_t width = 6;
   std::size_t longest_seat = 0;
   for (const std::string& seat : seats) longest_seat = std::max(longest_seat, seat.size());
@@ -85,9 +86,9 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   }
   width = std::max(width, longest_seat + 5);
   const bool alone = report::plays_alone(game);
-  fmt::print("   {:<{}} {}{:>6} {:>7} {:>6} {:>9}  {:<24}  {:<16}{}  {:>11}\n", "player", width,
-             alone ? "  goal  " : "", "won", alone ? "between" : "drawn", "lost",
-             alone ? "won" : "score", "", "95 % interval", alone ? "" : "    goal", "a choice");
+  print("   {:<{}} {}{:>6} {:>7} {:>6} {:>9}  {:<24}  {:<16}{}  {:>11}\n", "player", width,
+        alone ? "  goal  " : "", "won", alone ? "between" : "drawn", "lost",
+        alone ? "won" : "score", "", "95 % interval", alone ? "" : "    goal", "a choice");
   for (std::size_t p = 0; p < options.players.size(); ++p) {
     std::string name = options.players[p].name;
     if (options.fixed_seats && !alone) name += " as " + seats[p];
@@ -100,15 +101,14 @@ void print_text(const Call& call, const Game& game, const SeriesOptions& options
   std::uint64_t plies = 0;
   for (const auto& [length, games] : result.lengths) plies += length * games;
   if (result.games > 0) {
-    fmt::print("\nlength in plies: mean {:.2f}, least {}, most {}\n",
-               static_cast<double>(plies) / static_cast<double>(result.games),
-               result.lengths.begin()->first, result.lengths.rbegin()->first);
+    print("\nlength in plies: mean {:.2f}, least {}, most {}\n",
+          static_cast<double>(plies) / static_cast<double>(result.games),
+          result.lengths.begin()->first, result.lengths.rbegin()->first);
   }
   print_without_result(result);
   print_forfeits(result.forfeits, result.late);
   if (result.ending != Ending::complete) {
-    fmt::print("{} after {} of {} matches\n", remark_on(result.ending), result.games,
-               options.games);
+    print("{} after {} of {} matches\n", remark_on(result.ending), result.games, options.games);
   }
 }
 
@@ -141,35 +141,35 @@ std::string rating_chart(const Game& game, const SeriesOptions& options,
 }
 
 void print_text(const Game& game, const SeriesOptions& options, const RoundRobinResult& result) {
-  fmt::print("{}, each against each\n\n", head_line(game, result.games, result.stored));
+  print("{}, each against each\n\n", head_line(game, result.games, result.stored));
   std::size_t width = 8;
   for (const SeriesPlayer& player : options.players) width = std::max(width, player.name.size());
   const std::vector<std::size_t> order = report::by_rating(result);
-  fmt::print("   {:<{}}  {:>6}  {:<16}  {:>6} {:>6} {:>6}  better than", "player", width, "rating",
-             "95 % interval", "won", "drawn", "lost");
-  for (std::size_t i = 0; i < order.size(); ++i) fmt::print(" {:>5}", i + 1);
-  fmt::print("\n");
+  print("   {:<{}}  {:>6}  {:<16}  {:>6} {:>6} {:>6}  better than", "player", width, "rating",
+        "95 % interval", "won", "drawn", "lost");
+  for (std::size_t i = 0; i < order.size(); ++i) print(" {:>5}", i + 1);
+  print("\n");
   for (std::size_t i = 0; i < order.size(); ++i) {
     const std::size_t p = order[i];
     const SeriesTally& tally = result.by_player[p];
     const Rating& rating = result.ratings[p];
-    fmt::print("   {:<{}}  {:>+6.0f}  {:<16}  {:>6} {:>6} {:>6}  {:>11}", options.players[p].name,
-               width, rating.rating, fmt::format("{:+.0f} to {:+.0f}", rating.least, rating.most),
-               tally.wins, tally.draws, tally.losses, i + 1);
+    print("   {:<{}}  {:>+6.0f}  {:<16}  {:>6} {:>6} {:>6}  {:>11}", options.players[p].name, width,
+          rating.rating, fmt::format("{:+.0f} to {:+.0f}", rating.least, rating.most), tally.wins,
+          tally.draws, tally.losses, i + 1);
     for (const std::size_t other : order) {
       if (other == p) {
-        fmt::print(" {:>5}", "");
+        print(" {:>5}", "");
       } else {
-        fmt::print(" {:>5g}", result.better[p][other]);
+        print(" {:>5g}", result.better[p][other]);
       }
     }
-    fmt::print("\n");
+    print("\n");
   }
-  fmt::print("\n400 points are odds of ten to one; draws count as half\n");
+  print("\n400 points are odds of ten to one; draws count as half\n");
   print_without_result(result);
   print_forfeits(result.forfeits, result.late);
   if (result.ending != Ending::complete) {
-    fmt::print("{} after {} matches\n", remark_on(result.ending), result.games);
+    print("{} after {} matches\n", remark_on(result.ending), result.games);
   }
 }
 
@@ -225,19 +225,18 @@ Diagnostics seat_from_files(const Game& game, SeriesOptions& options) {
 
 Status round_robin(const Call& call, const Game& game, const SeriesOptions& options) {
   const auto result = run_round_robin(game, options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (options.budget.progress) remark("\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
-  Diagnostics failed = write_charts(call, rating_chart(game, options, *result));
+  Diagnostics unwritten = write_charts(call, rating_chart(game, options, *result));
   if (const auto file = call.text("csv")) {
-    failed.append(write_whole_file(*file, report::csv_of(options, *result)));
+    unwritten.append(write_whole_file(*file, report::csv_of(options, *result)));
   }
-  if (!failed.empty()) return report(call, failed);
   if (call.json()) {
     print_json(document_of(options, *result));
   } else {
     print_text(game, options, *result);
   }
-  return status_of(result->ending);
+  return after_side_files(status_of(result->ending), unwritten);
 }
 
 }  // namespace
@@ -264,6 +263,9 @@ Status series(const Call& call) {
   options.from = opened->start;
   options.budget = call.budget();
   if (const auto file = call.text("store")) {
+    if (file->empty()) {
+      return report(call, plain_error("wrong-call", "--store names no file", "give --store FILE"));
+    }
     const auto store = ResultsStore::open(*file);
     if (!store) return report(call, store.diagnostics());
     options.store = *store;
@@ -271,19 +273,18 @@ Status series(const Call& call) {
   if (options.players.size() > report::seat_names(game).size())
     return round_robin(call, game, options);
   const auto result = run_series(game, options);
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (options.budget.progress) remark("\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
-  Diagnostics failed = write_charts(call, score_chart(game, options, *result));
+  Diagnostics unwritten = write_charts(call, score_chart(game, options, *result));
   if (const auto file = call.text("csv")) {
-    failed.append(write_whole_file(*file, report::csv_of(game, options, *result)));
+    unwritten.append(write_whole_file(*file, report::csv_of(game, options, *result)));
   }
-  if (!failed.empty()) return report(call, failed);
   if (call.json()) {
     print_json(document_of(game, options, *result));
   } else {
     print_text(call, game, options, *result);
   }
-  return status_of(result->ending);
+  return after_side_files(status_of(result->ending), unwritten);
 }
 
 }  // namespace orchard::cli

@@ -4,6 +4,7 @@
 #include "cli/call.hpp"
 #include "cli/effects.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/png.hpp"
@@ -26,10 +27,10 @@ std::optional<View> view_of_line(const Call& call, const Game& game, const Pictu
 
 void print_effects(const Game& game, const Position& position) {
   if (game.terminal(position)) return;
-  fmt::print("\neffects:\n");
+  print("\neffects:\n");
   for (const NumberedMove& move : numbered_moves(game, position, game.to_move(position))) {
-    fmt::print("   {} {} {}: {}\n", move.number, move.role.name(), move.move.to_string(),
-               effect_of(game, position, move));
+    print("   {} {} {}: {}\n", move.number, move.role.name(), move.move.to_string(),
+          effect_of(game, position, move));
   }
 }
 
@@ -113,30 +114,30 @@ Status show(const Call& call) {
   const auto picture = picture_of(call, game);
   if (!picture) return Status::wrong_call;
   const auto view = view_of_line(call, game, *picture, *line);
+  Diagnostics unwritten;
   if (pictures || !call.json()) {
     if (pictures) {
       const auto frames = frames_of(call, game, *picture, *line, viewing_role(call, game));
-      const Diagnostics faults = write_pictures(call, *picture, frames);
-      if (!faults.empty()) return report(call, faults);
+      unwritten = write_pictures(call, *picture, frames);
     }
     if (!call.json()) {
       const TextStyle style = call.style();
       const auto last = ply == 0 ? std::nullopt : std::optional(line->joints.back());
       if (call.flag("drawn")) {
-        fmt::print("{}", picture->drawn(position));
-        return Status::done;
+        print("{}", picture->drawn(position));
+        return after_side_files(Status::done, unwritten);
       }
-      fmt::print("{}   {}", game.name(),
-                 view ? view_page(game, *picture, *view, position, ply, style, true, 0)
-                      : page(game, *picture, position, ply, style, true, last));
+      print("{}   {}", game.name(),
+            view ? view_page(game, *picture, *view, position, ply, style, true, 0)
+                 : page(game, *picture, position, ply, style, true, last));
       if (call.flag("effects")) print_effects(game, position);
-      return Status::done;
+      return after_side_files(Status::done, unwritten);
     }
   }
   Json document = document_of(game, position, ply);
   if (view) narrow_to_view(document, *view);
   print_json(document);
-  return Status::done;
+  return after_side_files(Status::done, unwritten);
 }
 
 }  // namespace orchard::cli

@@ -10,6 +10,7 @@
 #include <thread>
 
 #include "cli/move_input.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 #include "cli/seats.hpp"
 #include "orchard/random.hpp"
@@ -54,8 +55,8 @@ Diagnostics Sitting::seat_against_claim() {
     others += (others.empty() ? "" : " and ") + role.name();
   }
   const std::string choice = defence_->choice.empty() ? "" : " for " + text_of(defence_->choice);
-  fmt::print("\"{}\" fails{}: {} will see to it\n\n", *claim, choice,
-             others.empty() ? "nobody here" : others);
+  print("\"{}\" fails{}: {} will see to it\n\n", *claim, choice,
+        others.empty() ? "nobody here" : others);
   return {};
 }
 
@@ -108,7 +109,7 @@ std::string Sitting::called(const Role& role) const {
 }
 
 void Sitting::say(const std::string& text) {
-  fmt::print("{}", text);
+  print("{}", text);
   if (in_place_) notes_ += text;
 }
 
@@ -122,24 +123,24 @@ void Sitting::pause() const {
 // information a person alone at the table sees its own view; several are shown theirs one by one,
 // when it is their turn.
 void Sitting::print_page() {
-  if (in_place_) fmt::print("\x1b[H\x1b[2J\x1b[3J");
+  if (in_place_) print("\x1b[H\x1b[2J");
   if (!seen_.empty() && !match_.over()) {
     if (seen_.size() == 1 && person_chooses()) print_view(game_.roles()[seen_.begin()->first]);
   } else {
     const bool with_moves = !match_.over() && person_chooses();
     const auto last =
         match_.joints().empty() ? std::nullopt : std::optional(match_.joints().back());
-    fmt::print("\n{}\n",
-               page(game_, picture_, match_.position(), match_.ply(), style_, with_moves, last));
+    print("\n{}\n",
+          page(game_, picture_, match_.position(), match_.ply(), style_, with_moves, last));
   }
-  if (in_place_) fmt::print("{}", notes_);
+  if (in_place_) print("{}", notes_);
   notes_.clear();
 }
 
 void Sitting::print_view(const Role& role) {
   Seen& seen = seen_.at(role.index());
-  fmt::print("\n{}\n", view_page(game_, picture_, seen.view, match_.position(), match_.ply(),
-                                 style_, true, seen.shown));
+  print("\n{}\n", view_page(game_, picture_, seen.view, match_.position(), match_.ply(), style_,
+                            true, seen.shown));
   seen.shown = match_.ply();
 }
 
@@ -167,7 +168,7 @@ void Sitting::say_moves(const Role& role) const {
     list += fmt::format("   {} {}", i + 1, legal[i].to_string());
   }
   if (legal.size() > most) list += fmt::format(" … {} in all", legal.size());
-  fmt::print("{}:{}\n", called(role), list);
+  print("{}:{}\n", called(role), list);
 }
 
 // Several people at one screen: the one whose turn it is looks, the others do not. False at the end
@@ -179,7 +180,7 @@ bool Sitting::show_to(const Role& role) {
   }
   if (seen_.size() < 2) return true;
   if (looking_ != role.index() && input_.on_terminal()) {
-    fmt::print("\x1b[2J\x1b[3J\x1b[H");
+    print("\x1b[2J\x1b[3J\x1b[H");
     const auto ready =
         input_.read(fmt::format("{}, press Enter when nobody else looks ", called(role)), {});
     if (!ready) return false;
@@ -226,7 +227,7 @@ Sitting::Turn Sitting::play_ply() {
   const Position before = match_.position();
   const Diagnostics faults = match_.play(joint);
   if (!faults.empty()) {
-    fmt::print("{}", faults.render());
+    print("{}", faults.render());
     return Turn::quit;
   }
   for (auto& [role, seen] : seen_) (void)seen.view.advance(before, joint);
@@ -257,11 +258,11 @@ void Sitting::count_result() {
   const Outcome outcome = outcome_of(game_, match_.position());
   score_.count(game_, outcome);
   counted_ = true;
-  fmt::print("result: {}\n", describe(game_, outcome, players_));
+  print("result: {}\n", describe(game_, outcome, players_));
   for (const Role& role : game_.roles()) {
     if (role.is_chance()) continue;
-    fmt::print("   {}: {}\n", called(role),
-               in_words(score_.lines[role.index()], report::plays_alone(game_)));
+    print("   {}: {}\n", called(role),
+          in_words(score_.lines[role.index()], report::plays_alone(game_)));
   }
 }
 
@@ -280,7 +281,7 @@ Sitting::Turn Sitting::after_the_end() {
     if (tidied(*typed).empty()) continue;
     Turn turn = Turn::played;
     if (!do_word(*typed, turn)) {
-      fmt::print("   the game is over; no more moves are taken\n");
+      print("   the game is over; no more moves are taken\n");
     } else if (turn != Turn::played) {
       return turn;
     }
@@ -288,9 +289,9 @@ Sitting::Turn Sitting::after_the_end() {
 }
 
 Status Sitting::run() {
-  fmt::print("{}: {}\n", game_.name(), "`help` lists what can be typed");
+  print("{}: {}\n", game_.name(), "`help` lists what can be typed");
   for (const Role& role : game_.roles()) {
-    fmt::print("   {} is played by {}\n", called(role), seats_.at(role.name()));
+    print("   {} is played by {}\n", called(role), seats_.at(role.name()));
   }
   const std::uint64_t most_plies = *call_.number("plies");
   begin_views();
@@ -301,7 +302,7 @@ Status Sitting::run() {
       count_result();
       turn = after_the_end();
     } else if (match_.ply() >= most_plies) {
-      fmt::print("broken off by --plies\n");
+      print("broken off by --plies\n");
       return Status::done;
     } else {
       turn = play_ply();

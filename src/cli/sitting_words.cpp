@@ -8,6 +8,7 @@
 #include "base/option_table.hpp"
 #include "cli/effects.hpp"
 #include "cli/move_input.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 #include "cli/sitting.hpp"
 #include "orchard/explain.hpp"
@@ -70,7 +71,7 @@ void Sitting::say_not_understood(const Role& role, const std::string& line,
     const auto answer = orchard::why(game_, Circumstances{match_.position()}, *question);
     if (answer && !answer->holds) reason = fmt::format("   {}\n", answer->in_one_line());
   }
-  fmt::print(
+  print(
       "   {} is not legal for {} here, and nothing has changed.\n{}   legal:{}\n"
       "   `help` lists what else can be typed\n",
       line, role.name(), reason, list);
@@ -182,7 +183,7 @@ std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& lega
     const std::vector<Move> there =
         result.by_number ? moves_at(role, legal, line) : std::vector<Move>{};
     if (result.move && !there.empty() && there != std::vector{*result.move}) {
-      fmt::print(
+      print(
           "   {0} is the number of {1} in the list, and the place of {2} on the board: type "
           "#{0} for the one in the list, at {0} for the place\n",
           line, result.move->to_string(), there.front().to_string());
@@ -196,9 +197,9 @@ std::optional<Move> Sitting::ask(const Role& role, const std::vector<Move>& lega
       say_not_understood(role, line, legal);
       continue;
     }
-    fmt::print("   {} {} several:", line, by_place ? "shows" : "is the beginning of");
-    for (const Move& move : result.candidates) fmt::print(" {}", move.to_string());
-    fmt::print("\n");
+    print("   {} {} several:", line, by_place ? "shows" : "is the beginning of");
+    for (const Move& move : result.candidates) print(" {}", move.to_string());
+    print("\n");
     if (!by_place) begun = line;
   }
 }
@@ -209,7 +210,7 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
   const std::string word = line.substr(0, line.find(' '));
   const std::string rest = rest_of(typed);
   if (line == "help") {
-    fmt::print("{}", word_help());
+    print("{}", word_help());
   } else if (line == "moves") {
     if (seen_.size() > 1 && looking_) {
       print_view(game_.roles()[*looking_]);
@@ -285,7 +286,7 @@ void Sitting::begin_new_match() {
 
 void Sitting::save(const std::string& file) {
   if (file.empty()) {
-    fmt::print("   save where? write: save FILE\n");
+    print("   save where? write: save FILE\n");
     return;
   }
   MatchRecord record = record_of(match_);
@@ -295,22 +296,22 @@ void Sitting::save(const std::string& file) {
   record.score = score_before_.lines;
   const Diagnostics faults = write_whole_file(file, to_json_lines(record, match_));
   if (faults.empty()) {
-    fmt::print("   saved to {}\n", file);
+    print("   saved to {}\n", file);
   } else {
-    fmt::print("{}", faults.render());
+    print("{}", faults.render());
   }
 }
 
 // Goes on with a saved match; who sits where stays as it is.
 bool Sitting::resume(const std::string& file) {
   if (file.empty()) {
-    fmt::print("   which file? write: resume FILE\n");
+    print("   which file? write: resume FILE\n");
     return false;
   }
   const auto record = read_record(file);
   auto match = record ? replay(game_, *record) : Result<Match>(record.diagnostics());
   if (!match) {
-    fmt::print("{}", match.diagnostics().render());
+    print("{}", match.diagnostics().render());
     return false;
   }
   match_ = *match;
@@ -324,8 +325,7 @@ bool Sitting::resume(const std::string& file) {
 
 void Sitting::say_why(const std::string& question) {
   if (keeps_secrets()) {
-    fmt::print(
-        "   reasons could give away what others hold; they are shown when the game is over\n");
+    print("   reasons could give away what others hold; they are shown when the game is over\n");
     return;
   }
   const std::string asked = question.empty() ? std::string("terminal") : question;
@@ -336,15 +336,15 @@ void Sitting::say_why(const std::string& question) {
   const auto answer =
       parsed ? orchard::why(game_, here, *parsed) : Result<Explanation>(parsed.diagnostics());
   if (answer) {
-    fmt::print("{}", answer->text(style_.unicode));
+    print("{}", answer->text(style_.unicode));
   } else {
-    fmt::print("{}", answer.diagnostics().render());
+    print("{}", answer.diagnostics().render());
   }
 }
 
 void Sitting::say_effects(const std::string& wanted) {
   if (keeps_secrets()) {
-    fmt::print("   effects could give away what others hold\n");
+    print("   effects could give away what others hold\n");
     return;
   }
   std::size_t told = 0;
@@ -355,21 +355,21 @@ void Sitting::say_effects(const std::string& wanted) {
                        std::to_string(move.number) == wanted;
     if (!meant || match_.over()) continue;
     ++told;
-    fmt::print("   {} {}: {}\n", move.number, text, effect_of(game_, match_.position(), move));
+    print("   {} {}: {}\n", move.number, text, effect_of(game_, match_.position(), move));
   }
-  if (told == 0) fmt::print("   {} is not a legal move here\n", wanted.empty() ? "there" : wanted);
+  if (told == 0) print("   {} is not a legal move here\n", wanted.empty() ? "there" : wanted);
 }
 
 void Sitting::show_view(const std::string& name) {
   const auto role = game_.role(name);
   if (!role) {
-    fmt::print("   {} is not a role; write: view ROLE\n", name.empty() ? "that" : name);
+    print("   {} is not a role; write: view ROLE\n", name.empty() ? "that" : name);
     return;
   }
   const auto seen = seen_.find(role->index());
   const bool own = seen != seen_.end() && (seen_.size() == 1 || looking_ == role->index());
   if (keeps_secrets() && !own) {
-    fmt::print("   that is for {} to see\n", called(*role));
+    print("   that is for {} to see\n", called(*role));
     return;
   }
   if (seen != seen_.end()) {
@@ -380,8 +380,8 @@ void Sitting::show_view(const std::string& name) {
   for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
     (void)view.advance(match_.positions()[ply], match_.joints()[ply]);
   }
-  fmt::print("\n{}\n",
-             view_page(game_, picture_, view, match_.position(), match_.ply(), style_, false, 0));
+  print("\n{}\n",
+        view_page(game_, picture_, view, match_.position(), match_.ply(), style_, false, 0));
 }
 
 }  // namespace orchard::cli

@@ -5,6 +5,7 @@
 
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 
 namespace orchard::cli {
@@ -28,37 +29,37 @@ std::string meaning_of(const Solution& solution) {
 
 void print_text(const Game& game, const Picture& picture, const Position& position,
                 const Solution& solution, double seconds, const TextStyle& style) {
-  fmt::print("{} positions{} in {:.2f} s\n", solution.positions(),
-             solution.searched() ? " looked at" : "", seconds);
+  print("{} positions{} in {:.2f} s\n", solution.positions(),
+        solution.searched() ? " looked at" : "", seconds);
   if (!solution.complete()) {
-    fmt::print("not solved: {}\n", solution.reason());
+    print("not solved: {}\n", solution.reason());
     return;
   }
-  fmt::print("\n{}:\n", meaning_of(solution));
+  print("\n{}:\n", meaning_of(solution));
   for (const Role& role : game.roles()) {
     if (role.is_chance()) continue;
     const auto value = solution.value(position, role);
-    fmt::print("   {} {}\n", role.name(),
-               value ? number_of(*value)
-                     : "not known: it depends on choices that are worth the "
-                       "same to those who make them");
+    print("   {} {}\n", role.name(),
+          value ? number_of(*value)
+                : "not known: it depends on choices that are worth the "
+                  "same to those who make them");
   }
   for (const Role& role : game.roles()) {
     if (role.is_chance() || game.legal(position, role).size() < 2) continue;
     const auto moves = solution.best(position, role);
-    fmt::print("best for {}:", role.name());
+    print("best for {}:", role.name());
     for (const GoodMove& next : moves) {
-      fmt::print(" {}", next.move.to_string());
-      if (solution.mixes() && moves.size() > 1) fmt::print(" {:.1f} %", 100 * next.share);
+      print(" {}", next.move.to_string());
+      if (solution.mixes() && moves.size() > 1) print(" {:.1f} %", 100 * next.share);
     }
-    fmt::print("\n");
+    print("\n");
   }
   const Line& line = solution.line();
   if (line.joints.empty()) return;
-  fmt::print("a line of best play:\n");
-  fmt::print("{}", line_text(game, line));
-  fmt::print(
-      "{}", page(game, picture, line.last(), line.joints.size(), style, false, line.joints.back()));
+  print("a line of best play:\n");
+  print("{}", line_text(game, line));
+  print("{}",
+        page(game, picture, line.last(), line.joints.size(), style, false, line.joints.back()));
 }
 
 }  // namespace
@@ -79,13 +80,10 @@ Status solve(const Call& call) {
   const Stopwatch clock(options.budget);
   const auto solution = orchard::solve(game, options);
   const double seconds = clock.seconds();
-  if (options.budget.progress) fmt::print(stderr, "\r\x1b[K");
+  if (options.budget.progress) remark("\r\x1b[K");
   if (!solution) return report(call, solution.diagnostics());
-  if (const auto file = call.text("keep")) {
-    if (const Diagnostics faults = solution->keep(*file); !faults.empty()) {
-      return report(call, faults);
-    }
-  }
+  Diagnostics unwritten;
+  if (const auto file = call.text("keep")) unwritten = solution->keep(*file);
   if (call.json()) {
     Json document = document_of(game, line->last(), *solution);
     document["seconds"] = seconds;
@@ -93,7 +91,7 @@ Status solve(const Call& call) {
   } else {
     print_text(game, *picture, line->last(), *solution, seconds, call.style());
   }
-  return solution->complete() ? Status::done : Status::unfinished;
+  return after_side_files(solution->complete() ? Status::done : Status::unfinished, unwritten);
 }
 
 }  // namespace orchard::cli

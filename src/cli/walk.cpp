@@ -2,6 +2,7 @@
 
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 #include "cli/page.hpp"
 #include "orchard/playouts.hpp"
 
@@ -11,25 +12,24 @@ namespace {
 void print_text(const Game& game, const Picture& picture, const WalkStep& step,
                 const TextStyle& style, const std::optional<View>& view,
                 const std::optional<JointMove>& before) {
-  if (step.ply == 0) fmt::print("game {}\n\n", step.game);
+  if (step.ply == 0) print("game {}\n\n", step.game);
   const std::uint64_t last = step.ply == 0 ? 0 : step.ply - 1;
-  fmt::print("{}",
-             view ? view_page(game, picture, *view, step.position, step.ply, style, false, last)
-                  : page(game, picture, step.position, step.ply, style, false, before));
+  print("{}", view ? view_page(game, picture, *view, step.position, step.ply, style, false, last)
+                   : page(game, picture, step.position, step.ply, style, false, before));
   for (const Role& role : game.roles()) {
     if (view || step.sees.empty() || step.sees[role.index()].empty()) continue;
-    fmt::print("   {} sees", role.name());
-    for (const Term& percept : step.sees[role.index()]) fmt::print(" {}", percept.to_string());
-    fmt::print("\n");
+    print("   {} sees", role.name());
+    for (const Term& percept : step.sees[role.index()]) print(" {}", percept.to_string());
+    print("\n");
   }
   if (step.joint) {
     for (const Role& role : game.to_move(step.position)) {
       if (view && game.has_hidden_information() && role != view->role()) continue;
-      fmt::print("   {} plays {}\n", role.name(), (*step.joint)[role].to_string());
+      print("   {} plays {}\n", role.name(), (*step.joint)[role].to_string());
     }
   }
-  if (step.cut) fmt::print("   broken off by --plies\n");
-  fmt::print("\n");
+  if (step.cut) print("   broken off by --plies\n");
+  print("\n");
 }
 
 }  // namespace

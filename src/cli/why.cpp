@@ -6,6 +6,7 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
+#include "cli/output.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -40,16 +41,14 @@ Status why(const Call& call) {
                                     "give the moves with --after; it is asked of the last ones"));
   }
   if (!explanation) return report(call, explanation.diagnostics());
-  if (const auto file = call.text("dot")) {
-    const Diagnostics failed = write_whole_file(*file, explanation->dot());
-    if (!failed.empty()) return report(call, failed);
-  }
+  Diagnostics unwritten;
+  if (const auto file = call.text("dot")) unwritten = write_whole_file(*file, explanation->dot());
   if (call.json()) {
     print_json(document_of(*question, *explanation));
   } else {
-    fmt::print("{}", explanation->text(call.style().unicode));
+    print("{}", explanation->text(call.style().unicode));
   }
-  return Status::done;
+  return after_side_files(Status::done, unwritten);
 }
 
 }  // namespace orchard::cli

@@ -98,7 +98,9 @@ const LaneGame* GameCore::lanes() const {
 
 const LaneGame* GameCore::lanes_or_guided() const {
   std::call_once(lanes_once_, [this] {
-    auto made = LaneGame::make(*this);
+    // Where the operation that asks is itself interrupted, the next one tries anew.
+    auto made = under_stop_token(limits_.stop, "making the circuit",
+                                 [this] { return LaneGame::make(*this); });
     if (made) {
       lanes_ = *made;
     } else {

@@ -6,12 +6,14 @@
 #pragma once
 
 #include <absl/container/flat_hash_set.h>
+#include <fmt/core.h>
 
 #include <atomic>
 #include <memory>
 #include <mutex>
 #include <vector>
 
+#include "base/interruption.hpp"
 #include "game/position_evaluator.hpp"
 #include "game/position_state.hpp"
 #include "logic/evaluator.hpp"
@@ -31,6 +33,25 @@ struct GameLimits {
   std::uint64_t circuit_clauses = 500'000;
   std::stop_token stop{};
 };
+
+// What `make` gives, a Result; a fault that says what was interrupted if the stop token asks for
+// it. Interruptions of the scopes around it go on to these.
+template <class Make>
+auto under_stop_token(const std::stop_token& stop, std::string_view what, const Make& make)
+    -> decltype(make()) {
+  try {
+    Budget budget;
+    budget.stop = stop;
+    const Interruption interruption(budget);
+    return make();
+  } catch (const Interrupted&) {
+    if (Interruption::asked()) throw;
+  }
+  Diagnostic fault =
+      plain_error("interrupted", fmt::format("{} was interrupted", what), "let it go on");
+  fault.is_limit = true;
+  return fault;
+}
 
 // The value of a role, if exactly one integer is derived.
 std::optional<std::int64_t> only_number(const std::vector<Term>& values);

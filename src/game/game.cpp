@@ -29,17 +29,19 @@ std::uint64_t usual_circuit_clauses() {
 }
 
 Result<Game> build(syntax::Source source, const LoadOptions& options) {
-  Diagnostics diagnostics;
-  auto description = rules::Description::build(std::move(source), syntax_limits(options),
-                                               diagnostics, options.sizes);
-  if (!description) return diagnostics;
   GameLimits limits;
   limits.reference.rows = options.instances;
   limits.reference.join_steps = options.join_steps;
   limits.reference.term_depth = options.term_depth;
   limits.circuit_clauses = options.circuit_clauses.value_or(usual_circuit_clauses());
   limits.stop = options.stop;
-  return game_of(std::move(description), limits, std::move(diagnostics));
+  return under_stop_token(options.stop, "reading the rules", [&]() -> Result<Game> {
+    Diagnostics diagnostics;
+    auto description = rules::Description::build(std::move(source), syntax_limits(options),
+                                                 diagnostics, options.sizes);
+    if (!description) return diagnostics;
+    return game_of(std::move(description), limits, std::move(diagnostics));
+  });
 }
 
 std::string list_of(const std::vector<Move>& moves) {

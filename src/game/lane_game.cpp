@@ -15,7 +15,6 @@ Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
   limits.join_steps = 100 * limits.clauses;
   limits.term_depth = core.program().limits().term_depth;
   limits.guided = guided;
-  limits.stop = core.limits().stop;
   limits.splitting = splitting;
   return ground::GroundProgram::make(core.program().shared_description(), limits,
                                      core.also_asked());

@@ -13,7 +13,6 @@
 
 #include <memory>
 #include <span>
-#include <stop_token>
 #include <string>
 #include <vector>
 
@@ -45,7 +44,6 @@ struct Limits {
   // deep: counters in nested terms have a few such terms, lists have most of theirs.
   std::uint32_t deep = 8;
   std::uint64_t deep_clauses = 250'000;
-  std::stop_token stop{};  // looked at every few thousand rows
   Splitting splitting;
   bool guided = false;  // by `base` and `input`, whichever the description has
 };

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
 #include "syntax/tree.hpp"
 
 namespace orchard::ground {
@@ -189,10 +190,7 @@ bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size
   undo(frame.trail);
   while (frame.next < frame.rows) {
     constexpr std::uint64_t between_looks = 1 << 14;
-    if (join_steps_ % between_looks == 0 && limits_.stop.stop_requested()) {
-      fail(facts.clause->clause, "the circuit was not made: interrupted", "let it go on");
-      return false;
-    }
+    if (join_steps_ % between_looks == 0) end_if_interrupted();
     if (++join_steps_ > limits_.join_steps) {
       fail(facts.clause->clause, "the rules take too much work to instantiate", fewer);
       return false;

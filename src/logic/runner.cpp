@@ -4,6 +4,8 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
+
 namespace orchard::logic {
 
 using rules::no_term;
@@ -123,6 +125,8 @@ bool Runner::advance(const Step& step, Frame& frame) {
   while (chained ? frame.row != Table::no_row : frame.row < frame.end) {
     const std::uint32_t at = frame.row;
     frame.row = chained ? table.next(step.index, at) : at + 1;
+    constexpr std::uint64_t between_looks = 1 << 14;
+    if (join_steps_ % between_looks == 0) end_if_interrupted();
     if (++join_steps_ > program_.limits().join_steps) {
       throw LimitExceeded(
           fmt::format("more than {} steps in one position", program_.limits().join_steps),

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/random.hpp"
 
@@ -98,14 +99,27 @@ Result<LearningCurve> Lessons<Table>::run() {
   LearningCurve curve;
   curve.begun_after = table_->games();
   Random random = Random::stream(options_.seed, game_.roles().size());
+  const Interruption interruption(options_.budget);
   Stopwatch clock(options_.budget);
+  double saved = 0;
   for (std::uint64_t number = 0; number < options_.games; ++number) {
     if (const auto end = clock.check(number)) {
       curve.ending = *end;
       break;
     }
+    if (options_.save && clock.seconds() - saved >= options_.save_every) {
+      saved = clock.seconds();
+      target_ = *table_;
+      options_.save();
+    }
     Match match(game_, start_of(random));
-    if (Diagnostics faults = play_on(match, seats, options_.plies); !faults.empty()) return faults;
+    try {
+      Diagnostics faults = play_on(match, seats, options_.plies);
+      if (!faults.empty()) return faults;
+    } catch (const Interrupted& interrupted) {
+      curve.ending = interrupted.ending;
+      break;
+    }
     if (number % std::max<std::uint64_t>(1, options_.block) == 0) curve.blocks.emplace_back();
     LearnBlock& block = curve.blocks.back();
     ++block.games;

@@ -106,13 +106,13 @@ std::string to_json_lines(const MatchRecord& record, const Match& match) {
                                {"goals", line.goals}});
     }
   }
-  std::string text = head.dump() + "\n";
+  std::string text = json_text(head) + "\n";
   for (std::size_t ply = 0; ply < record.joints.size(); ++ply) {
     Json joint;
     for (std::size_t r = 0; r < record.roles.size(); ++r) {
       joint[record.roles[r]] = record.joints[ply][r].to_string();
     }
-    text += Json{{"ply", ply}, {"joint", joint}}.dump() + "\n";
+    text += json_text(Json{{"ply", ply}, {"joint", joint}}) + "\n";
   }
   if (match.over()) {
     Json result = Json::object();
@@ -121,7 +121,7 @@ std::string to_json_lines(const MatchRecord& record, const Match& match) {
         result[role.name()] = *value;
       }
     }
-    text += Json{{"result", result}}.dump() + "\n";
+    text += json_text(Json{{"result", result}}) + "\n";
   }
   return text;
 }

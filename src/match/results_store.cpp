@@ -120,7 +120,7 @@ Result<StoredSeries> StoredSeries::open(const ResultsStore& store, const std::st
     add.bind(1, key);
     add.bind(2, game);
     add.bind(
-        3, nlohmann::json(players).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
+        3, json_text(Json(players)));
     add.exec();
     SQLite::Statement find(database, "SELECT id FROM series WHERE key = ?");
     find.bind(1, key);

@@ -7,10 +7,11 @@
 #include <chrono>
 #include <cmath>
 #include <mutex>
-#include <thread>
 
+#include "base/interruption.hpp"
 #include "match/stored_series.hpp"
 #include "orchard/random.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard {
 namespace {
@@ -31,9 +32,11 @@ class SeriesRun {
     return options_.fixed_seats ? seat : (seat + number) % seats_.size();
   }
   struct Seating;
+  struct Shared;
   Seating seated(std::uint64_t number) const;
   JointMove chosen(Match& match, const Seating& seating, PlayedMatch& played) const;
-  PlayedMatch play(std::uint64_t number) const;
+  Result<PlayedMatch> play(std::uint64_t number) const;
+  void work(Shared& shared) const;
   std::string key() const;
   static void compare(const PlayedMatch& played, SeriesResult& result);
   void count(std::uint64_t number, const PlayedMatch& played, SeriesResult& result) const;
@@ -121,7 +124,8 @@ JointMove SeriesRun::chosen(Match& match, const Seating& seating, PlayedMatch& p
   return joint;
 }
 
-PlayedMatch SeriesRun::play(std::uint64_t number) const {
+// Leaves by `Interrupted` in the middle of a match: what was begun and not ended says nothing.
+Result<PlayedMatch> SeriesRun::play(std::uint64_t number) const {
   Match match(game_, options_.from);
   const Seating seating = seated(number);
   PlayedMatch played;
@@ -131,7 +135,9 @@ PlayedMatch SeriesRun::play(std::uint64_t number) const {
   played.choices.resize(seats_.size());
   while (!match.over() && match.ply() < options_.plies && !played.forfeited_by) {
     const JointMove joint = chosen(match, seating, played);
-    if (!played.forfeited_by) (void)match.play(joint);
+    end_if_interrupted();
+    if (played.forfeited_by) break;
+    if (Diagnostics faults = match.play(joint); !faults.empty()) return faults;
   }
   played.plies = match.ply();
   played.finished = match.over();
@@ -209,62 +215,91 @@ void SeriesRun::count(std::uint64_t number, const PlayedMatch& played, SeriesRes
   }
 }
 
-Result<SeriesResult> SeriesRun::run() {
+// What the threads of a series have in common.
+struct SeriesRun::Shared {
+  explicit Shared(const Budget& budget) : clock(budget) {}
+
+  std::map<std::uint64_t, PlayedMatch> known;  // of the store
+  std::optional<StoredSeries> stored;
+  std::atomic<std::uint64_t> next = 0;
+
+  // Guards what follows.
+  std::mutex mutex;
+  Stopwatch clock;
   SeriesResult result;
+  // Played, but not counted yet: sums do not depend on who finished first.
+  std::map<std::uint64_t, PlayedMatch> waiting;
+  std::uint64_t counted = 0;
+  std::optional<Ending> ending;
+  Diagnostics faults;
+};
+
+void SeriesRun::work(Shared& shared) const {
+  const auto fail = [&](const Diagnostics& faults) {
+    const std::lock_guard lock(shared.mutex);
+    if (shared.faults.empty()) shared.faults = faults;
+    shared.ending = Ending::stopped;
+  };
+  for (std::uint64_t number = shared.next++; number < options_.games; number = shared.next++) {
+    {
+      const std::lock_guard lock(shared.mutex);
+      if (!shared.ending)
+        shared.ending = shared.clock.check(shared.counted + shared.waiting.size());
+      if (shared.ending) return;
+    }
+    PlayedMatch played;
+    if (const auto known = shared.known.find(number); known != shared.known.end()) {
+      played = known->second;
+    } else {
+      try {
+        auto match = play(number);
+        if (!match) return fail(match.diagnostics());
+        played = std::move(match).value();
+      } catch (const Interrupted& interrupted) {
+        const std::lock_guard lock(shared.mutex);
+        shared.ending = interrupted.ending;
+        return;
+      }
+      if (shared.stored) {
+        const Diagnostics failed = shared.stored->add(number, played);
+        if (!failed.empty()) return fail(failed);
+      }
+    }
+    const std::lock_guard lock(shared.mutex);
+    shared.waiting.emplace(number, std::move(played));
+    for (auto first = shared.waiting.begin();
+         first != shared.waiting.end() && first->first == shared.counted;
+         first = shared.waiting.erase(first)) {
+      count(shared.counted++, first->second, shared.result);
+    }
+  }
+}
+
+Result<SeriesResult> SeriesRun::run() {
+  const Interruption interruption(options_.budget);
+  Shared shared(options_.budget);
+  SeriesResult& result = shared.result;
   result.by_player.resize(seats_.size());
   result.by_seat.assign(seats_.size(), std::vector<SeriesTally>(seats_.size()));
   result.better.assign(seats_.size(), std::vector<double>(seats_.size(), 0));
-  std::vector<std::optional<PlayedMatch>> played(options_.games);
-  std::optional<StoredSeries> stored;
   if (options_.store) {
     std::vector<std::string> names;
     for (const SeriesPlayer& player : options_.players) names.push_back(player.name);
     auto opened = StoredSeries::open(*options_.store, key(), game_.name(), names);
     if (!opened) return opened.diagnostics();
-    stored = *opened;
-    auto matches = stored->matches();
+    shared.stored = *opened;
+    auto matches = shared.stored->matches();
     if (!matches) return matches.diagnostics();
-    for (const auto& [number, match] : *matches) {
-      if (number >= options_.games || match.goals.size() != seats_.size()) continue;
-      played[number] = match;
-      ++result.stored;
-    }
+    shared.known = std::move(matches).value();
+    std::erase_if(shared.known, [&](const auto& match) {
+      return match.first >= options_.games || match.second.goals.size() != seats_.size();
+    });
+    result.stored = shared.known.size();
   }
-  std::atomic<std::uint64_t> next = 0;
-  std::atomic<std::uint64_t> done = result.stored;
-  std::mutex mutex;  // guards the clock, the ending and the faults
-  Stopwatch clock(options_.budget);
-  std::optional<Ending> ending;
-  Diagnostics faults;
-  const auto work = [&] {
-    for (std::uint64_t number = next++; number < options_.games; number = next++) {
-      if (played[number]) continue;
-      {
-        const std::lock_guard lock(mutex);
-        if (!ending) ending = clock.check(done);
-        if (ending) return;
-      }
-      played[number] = play(number);
-      ++done;
-      if (!stored) continue;
-      const Diagnostics failed = stored->add(number, *played[number]);
-      if (failed.empty()) continue;
-      const std::lock_guard lock(mutex);
-      faults.append(failed);
-      ending = Ending::stopped;
-    }
-  };
-  {
-    std::vector<std::jthread> threads;
-    for (unsigned t = 1; t < options_.threads; ++t) threads.emplace_back(work);
-    work();
-  }
-  if (!faults.empty()) return faults;
-  // In the order of the matches, so that sums do not depend on who finished first.
-  for (std::uint64_t number = 0; number < options_.games; ++number) {
-    if (played[number]) count(number, *played[number], result);
-  }
-  result.ending = ending.value_or(Ending::complete);
+  Crew(options_.threads).all([&](std::size_t) { work(shared); });
+  if (!shared.faults.empty()) return shared.faults;
+  for (const auto& [number, match] : shared.waiting) count(number, match, result);
+  result.ending = shared.ending.value_or(Ending::complete);
   return result;
 }
 

@@ -27,7 +27,7 @@ std::string text_of(const LearntRows<Number>& rows, std::uint64_t games, const J
     for (const Term& fluent : position.fluents()) fluents.push_back(fluent.to_string());
     positions.push_back({{"position", std::move(fluents)}, {name, row}});
   }
-  return document.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+  return json_text(document, 1) + "\n";
 }
 
 // Thrown by read_rows where a position does not read; `read` gives it back.

@@ -3,16 +3,39 @@
 #include <algorithm>
 #include <stdexcept>
 
+#include "base/interruption.hpp"
+
 namespace orchard::opponents {
+namespace {
+
+Budget patience_of(const Situation& situation) {
+  Budget budget;
+  budget.stop = situation.stop;
+  if (situation.deadline) {
+    const std::chrono::duration<double> left =
+        *situation.deadline - std::chrono::steady_clock::now();
+    budget.seconds = left.count();
+  }
+  return budget;
+}
+
+}  // namespace
+
 Move JudgingOpponent::choose(const Situation& situation) {
   if (situation.legal.size() == 1) return situation.legal.front();
   prepare(situation.game);
   std::vector<double> worth(situation.legal.size(), 0);
   draws_ = false;
   bool any = false;
-  if (tree_) {
-    const std::vector<Row> rows = rows_to_look_at(situation);
-    for (const Row& row : rows) any = judge_position(situation, row, rows.size(), worth) || any;
+  try {
+    const Interruption interruption(patience_of(situation));
+    if (tree_) {
+      const std::vector<Row> rows = rows_to_look_at(situation);
+      for (const Row& row : rows) any = judge_position(situation, row, rows.size(), worth) || any;
+    }
+  } catch (const Interrupted&) {
+    // By the situation: of what is known the best. Else by whoever waits for more than a move.
+    end_if_interrupted();
   }
   if (!any) return situation.legal[random_.below(situation.legal.size())];
   if (draws_) return situation.legal[drawn(worth)];

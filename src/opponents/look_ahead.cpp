@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <limits>
 
+#include "explore/sampling/joint_moves.hpp"
+
 namespace orchard::opponents {
 namespace {
 constexpr float infinite = std::numeric_limits<float>::infinity();
@@ -25,6 +27,11 @@ float LookAhead::value(const Row& row, const Node& node, int plies, float alpha,
 // For each own move: averaged over chance, the worst that others can choose.
 std::vector<float> LookAhead::by_own_move(const Row& row, const Node& node, int plies, float alpha,
                                           float beta) {
+  // Counted before they are made: a few roles that choose at once soon have millions.
+  if (explore::count_of_joint_moves(node.legal) > most_ - std::min(most_, positions_)) {
+    positions_ = most_ + 1;
+    return std::vector<float>(node.legal[role_].size(), 0.5F);
+  }
   // A copy: what the tree keeps may be forgotten while children are looked at.
   const Children children = tree_.children(row, node);
   positions_ += children.rows.size();

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <chrono>
 
+#include "base/interruption.hpp"
+
 namespace orchard::opponents {
 namespace {
 
@@ -116,7 +118,15 @@ std::vector<double> LookAheadOpponent::in_time(LookAhead& look, const Row& row, 
   for (int plies = 1; plies <= deepest; ++plies) {
     const double before = spent();
     if (plies > 1 && before + last * growth > seconds) break;
-    const auto values = look.values(row, plies, most_in_time);
+    std::vector<float> values;
+    try {
+      Budget left;
+      if (plies > 1) left.seconds = seconds - before;  // one ply is looked ahead in any case
+      const Interruption interruption(left);
+      values = look.values(row, plies, most_in_time);
+    } catch (const Interrupted&) {
+      end_if_interrupted();  // by others
+    }
     if (values.empty()) break;
     const bool same = plies > 2 && as_numbers(values) == result;
     result = as_numbers(values);

@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <chrono>
-#include <thread>
+
+#include "base/interruption.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard::opponents {
 namespace {
@@ -94,6 +96,7 @@ void TreeSearch::work(LeafWorker& worker, Random random) {
   std::unique_lock lock(mutex_);
   while (!tree_.proven()) {
     const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - start;
+    end_if_interrupted();
     if (limit_.seconds > 0 && begun_ > 0 && spent.count() >= limit_.seconds) break;
     const std::size_t size = take_share();
     if (size == 0) break;
@@ -117,14 +120,9 @@ std::vector<TreeSearch::Judged> TreeSearch::run(const Row& root, std::size_t rol
   }
   limit_ = limit;
   begun_ = played_ = 0;
-  {
-    std::vector<std::jthread> helpers;
-    for (unsigned i = 1; i < limit.threads; ++i) {
-      helpers.emplace_back(
-          [this, i, seed = random.below(~0ULL)] { work(*workers_[i], Random(seed)); });
-    }
-    work(*workers_.front(), Random(random.below(~0ULL)));
-  }
+  std::vector<std::uint64_t> seeds(std::max(1U, limit.threads));
+  for (std::uint64_t& seed : seeds) seed = random.below(~0ULL);
+  Crew(limit.threads).all([&](std::size_t i) { work(*workers_[i], Random(seeds[i])); });
   return tree_.judged(role);
 }
 

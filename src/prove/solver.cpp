@@ -4,6 +4,8 @@
 
 #include <stdexcept>
 
+#include "base/interruption.hpp"
+
 namespace orchard::prove {
 
 // Asked by the solver as it works.
@@ -11,7 +13,7 @@ class Solver::Effort : public CaDiCaL::Terminator {
  public:
   bool terminate() override { return ++steps > most || over(); }
   bool over() {
-    ended = ended || (enough && enough());
+    ended = ended || Interruption::asked() || (enough && enough());
     return ended;
   }
 

@@ -3,7 +3,7 @@
 namespace orchard::report {
 
 std::string text_of(const Json& document) {
-  return document.dump(-1, ' ', false, Json::error_handler_t::replace);
+  return json_text(document);
 }
 
 Json document_of(const Diagnostics& diagnostics) {

@@ -4,6 +4,7 @@
 #include <sstream>
 
 #include "base/markup.hpp"
+#include "base/utf8.hpp"
 #include "orchard/report.hpp"
 
 namespace orchard {
@@ -18,16 +19,16 @@ std::string to_junit(const std::vector<CaseResult>& results, std::string_view na
   std::size_t failed = 0;
   for (const CaseResult& result : results) failed += result.passed() ? 0 : 1;
   for (pugi::xml_node node : {suites, suite}) {
-    node.append_attribute("name") = printable(name).c_str();
+    node.append_attribute("name") = safe_for_markup(name).c_str();
     node.append_attribute("tests") = static_cast<unsigned long long>(results.size());
     node.append_attribute("failures") = static_cast<unsigned long long>(failed);
     node.append_attribute("errors") = 0;
   }
   for (const CaseResult& result : results) {
     pugi::xml_node test = suite.append_child("testcase");
-    test.append_attribute("name") = printable(result.name).c_str();
-    test.append_attribute("classname") = printable(name).c_str();
-    test.append_attribute("file") = printable(result.place.file).c_str();
+    test.append_attribute("name") = safe_for_markup(result.name).c_str();
+    test.append_attribute("classname") = safe_for_markup(name).c_str();
+    test.append_attribute("file") = safe_for_markup(result.place.file).c_str();
     test.append_attribute("line") = result.place.line;
     if (result.passed()) continue;
     std::string text;
@@ -40,9 +41,9 @@ std::string to_junit(const std::vector<CaseResult>& results, std::string_view na
     const CaseFailure& first = result.failures.front();
     pugi::xml_node failure = test.append_child("failure");
     failure.append_attribute("message") =
-        printable(fmt::format("expected {}, found: {}", first.expected, first.found)).c_str();
+        safe_for_markup(fmt::format("expected {}, found: {}", first.expected, first.found)).c_str();
     failure.append_attribute("type") = "expectation";
-    failure.append_child(pugi::node_pcdata).set_value(printable(text).c_str());
+    failure.append_child(pugi::node_pcdata).set_value(safe_for_markup(text).c_str());
   }
   std::ostringstream stream;
   document.save(stream, "  ", pugi::format_indent, pugi::encoding_utf8);

@@ -8,6 +8,7 @@
 #include <sstream>
 
 #include "base/markup.hpp"
+#include "base/utf8.hpp"
 #include "game/core.hpp"
 #include "orchard/report.hpp"
 #include "picture/face/frames.hpp"
@@ -43,12 +44,12 @@ using pugi::xml_node;
 xml_node add_html(xml_node parent, const char* name, std::initializer_list<Attribute> attributes,
                   std::string_view text = {}) {
   const xml_node element = add_element(parent, name, attributes);
-  xml_node(element).append_child(pugi::node_pcdata).set_value(printable(text).c_str());
+  xml_node(element).append_child(pugi::node_pcdata).set_value(safe_for_markup(text).c_str());
   return element;
 }
 
 void add_text(xml_node parent, std::string_view text) {
-  parent.append_child(pugi::node_pcdata).set_value(printable(text).c_str());
+  parent.append_child(pugi::node_pcdata).set_value(safe_for_markup(text).c_str());
 }
 
 class ReportWriter {
@@ -90,7 +91,7 @@ class ReportWriter {
   void nothing_asked() {
     const xml_node words = add_html(body_, "p", {}, "Only the text of the rules was checked. ");
     add_html(words, "strong", {}, "No question and no claim was answered");
-    add_text(words, ", because the rules are too large to explore:");
+    add_text(words, ":");
     add_html(body_, "pre", {}, review_.not_asked.render());
   }
 

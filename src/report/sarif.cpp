@@ -72,7 +72,7 @@ std::string to_sarif(const Diagnostics& diagnostics, std::string_view tool_versi
        "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json"},
       {"version", "2.1.0"},
       {"runs", Json::array({run})}};
-  return log.dump(1, ' ', false, Json::error_handler_t::replace) + "\n";
+  return json_text(log, 1) + "\n";
 }
 
 }  // namespace orchard

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
+
 namespace orchard::rules {
 
 namespace {
@@ -30,7 +32,10 @@ Domains::Domains(const Description& description, const Excused& excused)
   }
   for (bool changed = true; changed;) {
     changed = false;
-    for (const Clause* clause : rules) changed = apply(description, *clause, excused) || changed;
+    for (const Clause* clause : rules) {
+      end_if_interrupted();
+      changed = apply(description, *clause, excused) || changed;
+    }
   }
 }
 

@@ -5,6 +5,8 @@
 #include <map>
 #include <queue>
 
+#include "base/interruption.hpp"
+
 namespace orchard::solve_inner {
 namespace {
 
@@ -95,7 +97,9 @@ std::vector<std::uint32_t> Retrograde::forced(std::size_t by, const std::vector<
       reached.emplace(known_.plies[p], p);
     }
   }
+  InterruptionPoint interruption;
   while (!reached.empty()) {
+    interruption.pass();
     const auto [at, p] = reached.top();
     reached.pop();
     if (plies[p] != never) continue;

@@ -1,7 +1,10 @@
 #include "orchard/solve.hpp"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 
+#include "base/interruption.hpp"
 #include "game/core.hpp"
 #include "solve/kept_solution.hpp"
 #include "solve/searched_game.hpp"
@@ -105,7 +108,32 @@ Result<Solution> Solution::kept(const std::string& file, const Game& game) {
   return Solution(*source);
 }
 
-Result<Solution> solve(const Game& game, const SolveOptions& options) {
+namespace {
+
+// Of a search or a graph that was cut short before anything was known.
+class NothingSolved : public SolutionSource {
+ public:
+  NothingSolved(const Position& from, Ending ending) {
+    ending_ = ending;
+    reason_ = fmt::format("the budget ended ({}) while the rules were prepared", name_of(ending));
+    line_ = {{from}, {}};
+  }
+  bool complete() const override { return false; }
+  std::uint64_t positions() const override { return 0; }
+  std::optional<double> value(const Position&, std::size_t) const override { return std::nullopt; }
+  std::optional<std::uint64_t> plies(const Position&) const override { return std::nullopt; }
+  std::vector<GoodMove> best(const Position&, std::size_t) const override { return {}; }
+  Diagnostics keep(const std::string&) const override {
+    Diagnostics faults;
+    faults.add(plain_error("nothing-to-keep", "the game is not solved: " + reason_,
+                           "give it more --seconds"));
+    return faults;
+  }
+};
+
+using Source = std::shared_ptr<const SolutionSource>;
+
+Result<Source> solved(const Game& game, const SolveOptions& options) {
   using Way = SolveOptions::Way;
   const GameCore& core = *GameAccess::core(game);
   const LaneGame* const lanes = core.lanes();
@@ -114,20 +142,33 @@ Result<Solution> solve(const Game& game, const SolveOptions& options) {
   constexpr std::uint64_t usual_positions = 5'000'000;
   Budget budget = options.budget;
   if (!budget.positions) budget.positions = usual_positions;
-  std::optional<Solution> result;
+  std::shared_ptr<SolvedGraph> graph;
   if (options.way != Way::search) {
-    const auto graph = std::make_shared<SolvedGraph>(game, *lanes, from);
+    graph = std::make_shared<SolvedGraph>(game, *lanes, from);
     if (Diagnostics faults = graph->run(budget, options.threads); !faults.empty()) return faults;
-    result = Solution(graph);
     const bool too_many = graph->ending() == Ending::positions || graph->ending() == Ending::memory;
-    if (options.way == Way::all || !too_many) return *result;
+    if (options.way == Way::all || !too_many) return Source(graph);
   }
   constexpr std::uint64_t looked_at_each = 20;
   budget.positions = *budget.positions * looked_at_each;
   auto searched = SearchedGame::make(game, *lanes, from, budget);
-  if (searched) return Solution(*searched);
-  if (result) return *result;
+  if (searched) return Source(*searched);
+  if (graph) return Source(graph);
   return searched.diagnostics();
+}
+
+}  // namespace
+
+Result<Solution> solve(const Game& game, const SolveOptions& options) {
+  const Interruption interruption(options.budget);
+  try {
+    const auto source = solved(game, options);
+    if (!source) return source.diagnostics();
+    return Solution(*source);
+  } catch (const Interrupted& interrupted) {
+    const Position from = options.from ? *options.from : game.initial();
+    return Solution(std::make_shared<const NothingSolved>(from, interrupted.ending));
+  }
 }
 
 }  // namespace orchard

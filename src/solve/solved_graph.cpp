@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
 #include "explore/sampling/goal_shares.hpp"
 #include "game/core.hpp"
 #include "solve/kept_solution.hpp"
@@ -59,7 +60,9 @@ bool SolvedGraph::hand_back() {
     if (over(p)) ready.push_back(p);
   }
   std::size_t done = 0;
+  InterruptionPoint interruption(256);
   while (!ready.empty()) {
+    interruption.pass();
     const std::uint32_t p = ready.back();
     ready.pop_back();
     if (over(p)) {
@@ -133,9 +136,17 @@ Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
         fmt::format("the budget ended ({}) after {} positions", name_of(ending_), space_.size());
     return {};
   }
-  if (!hand_back()) {
-    facts_.secures = true;
-    (void)hand_back();
+  try {
+    if (!hand_back()) {
+      facts_.secures = true;
+      (void)hand_back();
+    }
+  } catch (const Interrupted& interrupted) {
+    known_ = {};
+    ending_ = interrupted.ending;
+    reason_ = fmt::format("the budget ended ({}) while the values of {} positions were worked out",
+                          name_of(ending_), space_.size());
+    return {};
   }
   if (solved(0)) line_ = best_line(game_, *this, from_);
   return {};

@@ -5,46 +5,13 @@
 namespace orchard::syntax {
 namespace {
 
-std::uint32_t sequence_length(unsigned char lead) {
-  if (lead < 0x80) return 1;
-  if (lead >= 0xC2 && lead <= 0xDF) return 2;
-  if (lead >= 0xE0 && lead <= 0xEF) return 3;
-  if (lead >= 0xF0 && lead <= 0xF4) return 4;
-  return 0;
-}
-
-bool is_too_short_or_surrogate(char32_t code, std::uint32_t length) {
-  if (length == 3) return code < 0x800 || (code >= 0xD800 && code <= 0xDFFF);
-  if (length == 4) return code < 0x10000 || code > 0x10FFFF;
-  return false;
-}
-
 bool is_foreign_space(char32_t code) {
   return code == 0x85 || code == 0xA0 || code == 0x1680 || (code >= 0x2000 && code <= 0x200F) ||
          (code >= 0x2028 && code <= 0x202F) || code == 0x205F || code == 0x2060 || code == 0x3000 ||
          code == 0xFEFF;
 }
 
-bool is_control(char32_t code) {
-  return code < 0x20 || (code >= 0x7F && code < 0xA0);
-}
-
 }  // namespace
-
-Character first_character(std::string_view text) {
-  const auto byte = [&](std::size_t i) { return static_cast<unsigned char>(text[i]); };
-  const std::uint32_t length = sequence_length(byte(0));
-  const Character stray{byte(0), 1, false};
-  if (length == 1) return {byte(0), 1, true};
-  if (length == 0 || text.size() < length) return stray;
-  char32_t code = byte(0) & (0x7Fu >> length);
-  for (std::uint32_t i = 1; i < length; ++i) {
-    if ((byte(i) & 0xC0) != 0x80) return stray;
-    code = (code << 6) | (byte(i) & 0x3F);
-  }
-  if (is_too_short_or_surrogate(code, length)) return stray;
-  return {code, length, true};
-}
 
 CharacterClass class_of(const Character& character) {
   if (!character.valid) return CharacterClass::stray;
@@ -65,7 +32,10 @@ CharacterClass class_of(const Character& character) {
     default:
       break;
   }
-  if (is_control(character.code) || is_foreign_space(character.code)) return CharacterClass::stray;
+  if (is_control(character.code) || is_foreign_space(character.code) ||
+      changes_direction(character.code)) {
+    return CharacterClass::stray;
+  }
   return CharacterClass::symbol;
 }
 

@@ -1,7 +1,7 @@
 // What counts as a character of the language, and how stray bytes are shown.
 //
-// Texts are UTF-8. A byte that is no part of well-formed UTF-8 counts as one character of its
-// own, so that columns are defined for any file.
+// Texts are UTF-8. A stray byte counts as one character of its own, so that columns are defined for
+// any file.
 #pragma once
 
 #include <cstddef>
@@ -9,20 +9,14 @@
 #include <string>
 #include <string_view>
 
+#include "base/utf8.hpp"
+
 namespace orchard::syntax {
-
-struct Character {
-  char32_t code = 0;
-  std::uint32_t bytes = 1;
-  bool valid = true;  // false: `code` is the stray byte
-};
-
-// The character at the head of a non-empty text.
-Character first_character(std::string_view text);
 
 enum class CharacterClass { space, open, close, comment, symbol, stray };
 
-// `stray`: invalid bytes, control characters, and spaces other than the plain ones.
+// `stray`: invalid bytes, control characters, spaces other than the plain ones, and marks that change
+// the direction of writing.
 CharacterClass class_of(const Character& character);
 
 // Letters of names that the infix syntax takes without quotes.

@@ -9,6 +9,7 @@
 #include <filesystem>
 #include <optional>
 
+#include "base/interruption.hpp"
 #include "base/similar.hpp"
 #include "syntax/arithmetic.hpp"
 #include "syntax/directives.hpp"
@@ -75,6 +76,7 @@ class Expander {
 
   static constexpr std::size_t most_nodes = 20'000'000;  // written
   static constexpr std::size_t most_included = 64;       // files within files
+  static constexpr std::size_t most_files = 2'000;       // in all
 
   Tree& out_;
   const Limits& limits_;
@@ -84,6 +86,7 @@ class Expander {
   std::vector<Frame> frames_;
   std::uint32_t origin_ = 0;  // of what is written now
   std::uint32_t file_origin_ = 0;
+  std::size_t included_ = 0;
   Sizes lets_;
   std::map<std::string, std::uint32_t> let_in_file_;  // the origin of the file that gave it
   std::vector<std::filesystem::path> open_files_;
@@ -247,8 +250,7 @@ void Expander::read_directive(NodeIndex node, std::string_view name) {
       include(node);
     }
   } else if (between_rules) {
-    error(node, "bad-directive",
-          fmt::format("`{}` makes a number, which cannot stand here", name),
+    error(node, "bad-directive", fmt::format("`{}` makes a number, which cannot stand here", name),
           "use it inside a form");
   } else if (const auto value = number(node)) {
     write_number(node, *value);
@@ -428,6 +430,20 @@ void Expander::include(NodeIndex node) {
           "remove this one");
     return;
   }
+  if (fs::exists(file, ignored) && !fs::is_regular_file(file, ignored) &&
+      !fs::is_directory(file, ignored)) {
+    error(parts[1], "cannot-include", "this is no file, but a pipe or a device",
+          "name a text file");
+    return;
+  }
+  if (++included_ > most_files) {
+    error(parts[1], "cannot-include",
+          fmt::format("more than {} files are included, one by another", most_files),
+          "include each file once");
+    stopped_ = true;
+    return;
+  }
+  end_if_interrupted();
   const fs::path shown = fs::path(raw_->source().name()).parent_path() / written;
   auto source = Source::from_file(shown.string(), limits_);
   if (!source) {

@@ -29,8 +29,21 @@ Source::Source(std::string name, std::string text) {
   for (std::size_t i = 0; i < text.size(); ++i) {
     if (text[i] == '\n') line_starts.push_back(static_cast<std::uint32_t>(i + 1));
   }
+  constexpr std::uint32_t apart = 1024;
+  std::vector<Mark> marks;
+  for (std::size_t line = 0; line < line_starts.size(); ++line) {
+    const auto end = static_cast<std::uint32_t>(
+        line + 1 < line_starts.size() ? line_starts[line + 1] - 1 : text.size());
+    Mark at{line_starts[line], 0};
+    for (std::uint32_t next = at.offset + apart; next < end; next = at.offset + apart) {
+      for (; at.offset < next; ++at.before) {
+        at.offset += first_character(std::string_view(text).substr(at.offset)).bytes;
+      }
+      marks.push_back(at);
+    }
+  }
   content_ = std::make_shared<const Content>(
-      Content{std::move(name), std::move(text), std::move(line_starts)});
+      Content{std::move(name), std::move(text), std::move(line_starts), std::move(marks)});
 }
 
 Result<Source> Source::from_file(const std::string& path, const Limits& limits) {
@@ -75,16 +88,40 @@ std::uint32_t Source::line_of(std::uint32_t offset) const {
   return static_cast<std::uint32_t>(after - starts.begin()) - 1;
 }
 
+template <class Fits>
+Source::Mark Source::mark_before(std::uint32_t line, Fits&& fits) const {
+  const std::uint32_t start = content_->line_starts[line];
+  const auto first = std::ranges::lower_bound(content_->marks, start, {}, &Mark::offset);
+  const auto last = std::partition_point(first, content_->marks.end(), [&](const Mark& mark) {
+    return line_of(mark.offset) == line && fits(mark);
+  });
+  return last == first ? Mark{start, 0} : *std::prev(last);
+}
+
 int Source::column_of(std::uint32_t offset) const {
-  const std::uint32_t start = content_->line_starts[line_of(offset)];
-  return 1 + count_characters(text().substr(start, offset - start));
+  const Mark mark =
+      mark_before(line_of(offset), [&](const Mark& one) { return one.offset <= offset; });
+  return 1 + static_cast<int>(mark.before) +
+         count_characters(text().substr(mark.offset, offset - mark.offset));
+}
+
+// Of the character in a column that the line has.
+std::uint32_t Source::offset_of(std::uint32_t line, int column) const {
+  const auto before = static_cast<std::uint32_t>(column - 1);
+  Mark mark = mark_before(line, [&](const Mark& one) { return one.before <= before; });
+  for (; mark.before < before; ++mark.before) {
+    mark.offset += first_character(text().substr(mark.offset)).bytes;
+  }
+  return mark.offset;
 }
 
 Place Source::place(std::uint32_t begin, std::uint32_t end) const {
   const std::uint32_t line = line_of(begin);
   const std::uint32_t start = content_->line_starts[line];
   std::string_view whole = text().substr(start);
-  whole = whole.substr(0, whole.find('\n'));
+  if (line + 1 < content_->line_starts.size()) {
+    whole = whole.substr(0, content_->line_starts[line + 1] - 1 - start);
+  }
   if (whole.ends_with('\r')) whole.remove_suffix(1);
   const auto line_end = static_cast<std::uint32_t>(start + whole.size());
   begin = std::min(begin, line_end);
@@ -96,7 +133,8 @@ Place Source::place(std::uint32_t begin, std::uint32_t end) const {
   place.column = column_of(begin);
   place.width = std::max(1, count_characters(text().substr(begin, end - begin)));
   const int first = place.column > excerpt_width - 20 ? place.column - excerpt_before : 1;
-  place.source_line = printable_excerpt(whole, first - 1, excerpt_width);
+  place.source_line =
+      printable_excerpt(whole.substr(offset_of(line, first) - start), 0, excerpt_width);
   place.excerpt_column = place.column - first + 1;
   place.width = std::max(1, std::min(place.width, excerpt_width - place.excerpt_column + 1));
   return place;

@@ -1,7 +1,8 @@
 // A text and where its lines are.
 //
 // A handle: copies share the text, which is immutable, so that views into it stay good as long as
-// any copy lives and any thread may ask for places. A place costs O(log lines + line length).
+// any copy lives and any thread may ask for places. A place costs O(log lines + what it covers),
+// however long the line is: a description may stand on one.
 #pragma once
 
 #include <cstddef>
@@ -40,13 +41,23 @@ class Source {
   int column_of(std::uint32_t offset) const;
 
  private:
+  // A character of a long line, and how many stand before it there.
+  struct Mark {
+    std::uint32_t offset = 0;
+    std::uint32_t before = 0;
+  };
   struct Content {
     std::string name;
     std::string text;
     std::vector<std::uint32_t> line_starts;
+    std::vector<Mark> marks;  // ascending
   };
 
   std::uint32_t line_of(std::uint32_t offset) const;
+  // The last mark of a line that `fits`, which holds for its first ones; else its start.
+  template <class Fits>
+  Mark mark_before(std::uint32_t line, Fits&& fits) const;
+  std::uint32_t offset_of(std::uint32_t line, int column) const;
 
   std::shared_ptr<const Content> content_;
 };

@@ -1,15 +1,22 @@
 // Threads that work on numbered jobs, whose results are taken in the order of the jobs.
 //
 // A job is given to the next free place; while all places are taken the oldest result has to be
-// taken first. Without threads of its own the crew does each job when its result is taken.
+// taken first. Without threads of its own the crew does each job when its result is taken. Where
+// the system does not start as many threads as were asked for, those that there are do the work. An
+// exception that a job throws (no memory left) is thrown where its result is taken.
 #pragma once
 
 #include <condition_variable>
+#include <exception>
 #include <functional>
 #include <memory>
 #include <mutex>
+#include <system_error>
 #include <thread>
+#include <utility>
 #include <vector>
+
+#include "base/interruption.hpp"
 
 namespace orchard {
 
@@ -23,24 +30,10 @@ class OrderedCrew {
   OrderedCrew(unsigned threads, const Make& make, Work work) : work_(std::move(work)) {
     const std::size_t places = threads < 2 ? 1 : std::size_t{threads} * 4;
     places_.resize(places);
-    if (threads < 2) {
-      own_ = make();
-      return;
-    }
-    for (unsigned t = 0; t < threads; ++t) {
-      threads_.emplace_back([this, worker = std::shared_ptr<Worker>(make())](std::stop_token stop) {
-        serve(*worker, stop);
-      });
-    }
+    if (threads >= 2) start(threads, make);
+    if (threads_.empty()) own_ = make();
   }
-  ~OrderedCrew() {
-    {
-      // Under the mutex: a thread that is about to wait sees it, or is waked.
-      const std::lock_guard lock(mutex_);
-      for (std::jthread& thread : threads_) thread.request_stop();
-    }
-    changed_.notify_all();
-  }
+  ~OrderedCrew() { stop(); }
 
   bool full() const { return given_ - taken_ == places_.size(); }
   bool idle() const { return given_ == taken_; }
@@ -49,6 +42,7 @@ class OrderedCrew {
     Place& place = places_[given_ % places_.size()];
     {
       const std::lock_guard lock(mutex_);
+      place.lender = Interruption::current();
       place.job = std::move(job);
       place.done = false;
       ++given_;
@@ -66,6 +60,7 @@ class OrderedCrew {
       finished_.wait(lock, [&] { return place.done; });
     }
     ++taken_;
+    if (place.fault) std::rethrow_exception(std::exchange(place.fault, nullptr));
     return place.result;
   }
 
@@ -73,19 +68,48 @@ class OrderedCrew {
   struct Place {
     Job job;
     Result result;
+    const Interruption* lender = nullptr;  // of whoever gave it; outlives the job
+    std::exception_ptr fault;              // what the job threw
     bool done = false;
   };
 
-  void serve(Worker& worker, const std::stop_token& stop) {
+  void start(unsigned threads, const Make& make) {
+    threads_.reserve(threads);
+    try {
+      for (unsigned t = 0; t < threads; ++t) {
+        threads_.emplace_back([this, worker = std::shared_ptr<Worker>(make())](
+                                  const std::stop_token& over) { serve(*worker, over); });
+      }
+    } catch (const std::system_error&) {  // as many as could be started
+    } catch (...) {
+      stop();
+      throw;
+    }
+  }
+  void stop() {
+    {
+      // Under the mutex: a thread that is about to wait sees it, or is waked.
+      const std::lock_guard lock(mutex_);
+      for (std::jthread& thread : threads_) thread.request_stop();
+    }
+    changed_.notify_all();
+  }
+
+  void serve(Worker& worker, const std::stop_token& over) {
     while (true) {
       std::size_t mine = 0;
       {
         std::unique_lock lock(mutex_);
-        changed_.wait(lock, [&] { return stop.stop_requested() || begun_ < given_; });
-        if (stop.stop_requested()) return;
+        changed_.wait(lock, [&] { return over.stop_requested() || begun_ < given_; });
+        if (over.stop_requested()) return;
         mine = begun_++ % places_.size();
       }
-      work_(worker, places_[mine].job, places_[mine].result);
+      try {
+        const Interruption::Borrowed borrowed(places_[mine].lender);
+        work_(worker, places_[mine].job, places_[mine].result);
+      } catch (...) {
+        places_[mine].fault = std::current_exception();
+      }
       {
         const std::lock_guard lock(mutex_);
         places_[mine].done = true;

@@ -6,7 +6,7 @@
 #include "circuit/programs/game_accounts.hpp"
 #include "orchard/random.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::game_accounts_test {
 namespace {
 
 // Reports as a game would make them, from random numbers, and what a bookkeeper with paper writes.
@@ -149,4 +149,4 @@ TEST(GameAccounts, AConflictIsTold) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::game_accounts_test

@@ -12,7 +12,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::game_network_test {
 namespace {
 
 using ground::GroundProgram;
@@ -236,4 +236,4 @@ TEST(Network, TakesOutWhatTermsShare) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::game_network_test

@@ -4,7 +4,7 @@
 #include "circuit/lanes/joint_lanes.hpp"
 #include "orchard/random.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::joint_lanes_test {
 namespace {
 
 TEST(JointLanes, EachLaneHasTheMovesLastSet) {
@@ -37,4 +37,4 @@ TEST(JointLanes, EachLaneHasTheMovesLastSet) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::joint_lanes_test

@@ -7,7 +7,7 @@
 #include "circuit/lanes/lane_kernels.hpp"
 #include "orchard/random.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::lane_kernels_test {
 namespace {
 
 LaneBlock random_block(Random& random, std::uint64_t one_in) {
@@ -117,4 +117,4 @@ TEST(LaneKernels, OneLessUntilNothingIsLeft) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::lane_kernels_test

@@ -14,7 +14,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::lanes_test {
 namespace {
 
 using ground::GroundProgram;
@@ -350,4 +350,4 @@ TEST(LanePlayer, BreaksOffGamesThatAreTooLong) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::lanes_test

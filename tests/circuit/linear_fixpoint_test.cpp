@@ -4,7 +4,7 @@
 #include "circuit/network/linear_fixpoint.hpp"
 #include "orchard/random.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::linear_fixpoint_test {
 namespace {
 
 struct Term {
@@ -119,4 +119,4 @@ TEST(LinearFixpoint, BothDirectionsOfAWayAreOneSignal) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::linear_fixpoint_test

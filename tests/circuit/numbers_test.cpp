@@ -12,7 +12,7 @@
 #include "circuit/network/copier.hpp"
 #include "circuit/network/decision_plan.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::numbers_test {
 namespace {
 
 std::vector<Signal> add_inputs(Network& network, std::size_t count) {
@@ -126,4 +126,4 @@ TEST(Copier, PutsSignalsInPlaceOfInputs) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::numbers_test

@@ -18,7 +18,7 @@
 #include "circuit/programs/position_programs.hpp"
 #include "support/files.hpp"
 
-namespace orchard::circuit {
+namespace orchard::circuit::passes_test {
 namespace {
 
 GameNetwork network_of(const char* game) {
@@ -116,4 +116,4 @@ TEST(ExecutorDeathTest, WithoutCodePagesTheInterpreterTakesOver) {
 }
 
 }  // namespace
-}  // namespace orchard::circuit
+}  // namespace orchard::circuit::passes_test

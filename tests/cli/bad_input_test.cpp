@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::bad_input_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -145,4 +145,4 @@ TEST(BadCall, IsToldWithARemedy) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::bad_input_test

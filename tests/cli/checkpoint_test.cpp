@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::checkpoint_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -226,4 +226,4 @@ TEST(Checkpoint, AKilledCensusOfSequencesGoesOn) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::checkpoint_test

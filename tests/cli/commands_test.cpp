@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::commands_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -295,4 +295,4 @@ TEST(New, WritesAGameThatNothingIsWrongWith) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::commands_test

@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::corpus_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -51,4 +51,4 @@ TEST(Corpus, IsCheckedToTheEnd) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::corpus_test

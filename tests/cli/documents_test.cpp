@@ -16,7 +16,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::documents_test {
 namespace {
 
 std::vector<std::string> lines_of(const std::string& text) {
@@ -138,4 +138,4 @@ TEST(Documents, EveryGameHasAPage) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::documents_test

@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::examples_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -153,4 +153,4 @@ TEST(Examples, ReadmeShowsTheExampleAsItIs) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::examples_test

@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::export_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -192,4 +192,4 @@ TEST(Export, TellsWhatHasNoCircuit) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::export_test

@@ -7,7 +7,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::format_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -59,4 +59,4 @@ TEST(FormatCommand, AGameInTheInfixSyntaxIsTheSameGame) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::format_test

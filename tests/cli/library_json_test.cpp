@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::library_json_test {
 namespace {
 
 using Json = nlohmann::json;
@@ -87,4 +87,4 @@ INSTANTIATE_TEST_SUITE_P(Games, LibraryJson,
                          });
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::library_json_test

@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::limits_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -135,4 +135,4 @@ TEST_F(Limits, OneThatIsNotMetChangesNothing) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::limits_test

@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::manual_test {
 namespace {
 
 using ::testing::Contains;
@@ -95,4 +95,4 @@ TEST(Completion, IsReadByShells) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::manual_test

@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::opponents_test {
 namespace {
 
 using testing::game_path;
@@ -290,4 +290,4 @@ TEST(DrawnBoards, WidthsDoNotMatter) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::opponents_test

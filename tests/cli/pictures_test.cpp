@@ -5,7 +5,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::pictures_test {
 namespace {
 
 using testing::game_path;
@@ -105,4 +105,4 @@ TEST(Pictures, WhereTooMuchFitsTheRulesSayWhatMayBeShown) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::pictures_test

@@ -5,7 +5,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::play_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -312,4 +312,4 @@ TEST(Play, AgainstAClaim) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::play_test

@@ -7,7 +7,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::review_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -360,4 +360,4 @@ TEST(CasesCommand, NoticeFaultsOfGames) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::review_test

@@ -5,7 +5,7 @@
 #include "support/files.hpp"
 #include "support/terminal.hpp"
 
-namespace orchard {
+namespace orchard::terminal_test {
 namespace {
 
 using testing::game_path;
@@ -53,4 +53,4 @@ TEST(Terminal, OpponentsAreWatchedToTheEnd) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::terminal_test

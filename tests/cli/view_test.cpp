@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::testing {
+namespace orchard::testing::view_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -102,4 +102,4 @@ TEST(PlayWithDice, IsPlayedToTheEnd) {
 }
 
 }  // namespace
-}  // namespace orchard::testing
+}  // namespace orchard::testing::view_test

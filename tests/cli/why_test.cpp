@@ -7,7 +7,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::why_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -75,4 +75,4 @@ TEST(WhyCommand, RefusesWhatCannotBeAsked) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::why_test

@@ -9,7 +9,7 @@
 #include "support/naive_evaluator.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::random_why_test {
 namespace {
 
 using testing::NaiveEvaluator;
@@ -163,4 +163,4 @@ TEST(RandomWhy, AgreesWithTheBruteForceEvaluator) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::random_why_test

@@ -12,7 +12,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::why_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -343,4 +343,4 @@ TEST(Why, LinesAreRefusedAtThePlyThatCannotBePlayed) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::why_test

@@ -11,7 +11,7 @@
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::census_test {
 namespace {
 
 // Espalier straight from the rules in words, without the library: squares row by row from the
@@ -242,4 +242,4 @@ TEST(Expander, BothKindsAgree) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::census_test

@@ -12,7 +12,7 @@
 #include "support/random_rules.hpp"
 #include "support/symmetric_rules.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::classes_test {
 namespace {
 
 using Number = StateSpace::Number;
@@ -304,4 +304,4 @@ TEST(Classes, GoOnWhereTheyWereLeft) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::classes_test

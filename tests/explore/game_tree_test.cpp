@@ -2,13 +2,15 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "explore/sampling/joint_moves.hpp"
+
 #include "explore/sampling/game_tree.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/view.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard {
+namespace orchard::game_tree_test {
 namespace {
 
 using testing::walk;
@@ -60,7 +62,7 @@ TEST(GameTree, AgreesWithTheGameEverywhere) {
                                           node.legal[role.index()].end()),
                   numbers);
       }
-      if (node.over || GameTree::joint_count(node) > 300) return;
+      if (node.over || explore::count_of_joint_moves(node.legal) > 300) return;
       const Children children = tree->children(row, node);
       const auto joints = joint_moves(game, step.position);
       ASSERT_EQ(children.rows.size(), joints.size());
@@ -112,4 +114,4 @@ TEST(View, TrackedOnLanesIsWhatFits) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::game_tree_test

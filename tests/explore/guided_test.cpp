@@ -7,7 +7,7 @@
 #include "game/lane_game.hpp"
 #include "orchard/orchard.hpp"
 
-namespace orchard {
+namespace orchard::guided_test {
 namespace {
 
 // Two heaps of up to four leaves, of which `declared` are; `sweep` makes a move that no input
@@ -122,4 +122,4 @@ TEST(Guided, WhatIsNotDeclaredIsNotLost) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::guided_test

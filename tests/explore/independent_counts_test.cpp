@@ -15,7 +15,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::independent_counts_test {
 namespace {
 
 using State = std::vector<int>;
@@ -437,4 +437,4 @@ TEST(ExactExpectation, MarketDay) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::independent_counts_test

@@ -16,7 +16,7 @@
 #include "support/random_rules.hpp"
 #include "threads/crew.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::key_bitmap_test {
 namespace {
 
 TEST(KeyBitmap, HoldsWhatWasPutInUntilItIsTaken) {
@@ -369,4 +369,4 @@ TEST(CensusCodes, AreTheSameAgain) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::key_bitmap_test

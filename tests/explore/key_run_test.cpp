@@ -12,7 +12,7 @@
 #include "explore/stores/key_set.hpp"
 #include "support/files.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::key_run_test {
 namespace {
 
 // Of so many bits; many of them alike, if `few` bits say so.
@@ -182,4 +182,4 @@ TEST(RunShelf, TellsMemoryFromFilesAndWhatGoesWrong) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::key_run_test

@@ -16,7 +16,7 @@
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::key_store_test {
 namespace {
 
 std::vector<std::uint64_t> start_of(const Game& game) {
@@ -214,4 +214,4 @@ TEST(GroupedJoints, AreTheJointMovesOrOthersAreSeen) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::key_store_test

@@ -14,7 +14,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::keyed_census_test {
 namespace {
 
 Census take(const Game& game, CensusStore store, CensusOptions options = {}) {
@@ -450,4 +450,4 @@ TEST(Transpose, FewBitsToTheirPlaces) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::keyed_census_test

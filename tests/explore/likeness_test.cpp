@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::likeness_test {
 namespace {
 
 Game load(const std::string& name, std::map<std::string, std::int64_t> sizes = {}) {
@@ -100,4 +100,4 @@ TEST(Likeness, WithoutACircuitEverythingStandsForItself) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::likeness_test

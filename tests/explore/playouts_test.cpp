@@ -6,7 +6,7 @@
 
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::playouts_test {
 namespace {
 
 Game load(std::string_view name) {
@@ -165,4 +165,4 @@ TEST(Playouts, StopWhenAsked) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::playouts_test

@@ -8,7 +8,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::position_tree_test {
 namespace {
 
 TEST(PositionTree, SaysWhatTheGameSays) {
@@ -81,4 +81,4 @@ TEST(PositionTree, SaysWhyThereIsNone) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::position_tree_test

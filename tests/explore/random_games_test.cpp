@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard {
+namespace orchard::random_games_test {
 namespace {
 
 using explore::GameTree;
@@ -150,4 +150,4 @@ TEST(RandomGames, AreBrokenOffAfterTheMostPlies) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::random_games_test

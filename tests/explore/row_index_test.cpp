@@ -7,7 +7,7 @@
 
 #include "orchard/random.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::row_index_test {
 namespace {
 
 TEST(RowIndex, FindsWhatWasPutInAndNothingElse) {
@@ -57,4 +57,4 @@ TEST(RowIndex, MakesRoomAtOnce) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::row_index_test

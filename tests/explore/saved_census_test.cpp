@@ -6,7 +6,7 @@
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::saved_census_test {
 namespace {
 
 Census census(const Game& game, CensusOptions options, std::optional<std::uint64_t> depth = {}) {
@@ -105,4 +105,4 @@ TEST(SavedCensus, BelongsToWhatWasCounted) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::saved_census_test

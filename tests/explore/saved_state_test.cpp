@@ -11,7 +11,7 @@
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::saved_state_test {
 namespace {
 
 std::string code_of(const Diagnostics& diagnostics) {
@@ -116,4 +116,4 @@ TEST(SavedState, ASpaceGoesOnWhereItWasLeft) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::saved_state_test

@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::state_space_test {
 namespace {
 
 std::vector<std::uint64_t> row_of(const LaneGame& lanes, const Position& position) {
@@ -202,4 +202,4 @@ TEST(SampledGames, RemembersTheLinesItPlayed) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::state_space_test

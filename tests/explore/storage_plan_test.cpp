@@ -3,7 +3,7 @@
 
 #include <gtest/gtest.h>
 
-namespace orchard::explore {
+namespace orchard::explore::storage_plan_test {
 namespace {
 
 using Store = StoragePlan::Store;
@@ -115,4 +115,4 @@ TEST(StoragePlan, IsTakenFromWhatIsKnown) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::storage_plan_test

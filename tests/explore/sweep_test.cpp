@@ -8,7 +8,7 @@
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::sweep_test {
 namespace {
 
 using circuit::Signal;
@@ -230,4 +230,4 @@ TEST(Sweep, KnowsOfWholeDepthsWhereItsBudgetEndsIt) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::sweep_test

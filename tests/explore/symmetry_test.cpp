@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::explore {
+namespace orchard::explore::symmetry_test {
 namespace {
 
 using Row = std::vector<std::uint64_t>;
@@ -190,4 +190,4 @@ TEST(Symmetry, OfRandomDescriptions) {
 }
 
 }  // namespace
-}  // namespace orchard::explore
+}  // namespace orchard::explore::symmetry_test

@@ -9,7 +9,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::view_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -173,4 +173,4 @@ TEST(View, OfAHandIsTrueAndHoldsTheHand) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::view_test

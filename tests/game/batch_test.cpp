@@ -8,7 +8,7 @@
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::batch_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -115,4 +115,4 @@ TEST(Transpose, ThereAndBackIsTheSame) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::batch_test

@@ -7,7 +7,7 @@
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::face_test {
 namespace {
 
 Game espalier() {
@@ -136,4 +136,4 @@ TEST(Face, TheMakingOfTheCircuitCanBeStopped) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::face_test

@@ -8,7 +8,7 @@
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::game_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -283,4 +283,4 @@ TEST(Game, ReportsFindingsWithoutFailing) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::game_test

@@ -15,7 +15,7 @@
 #include "support/random_rules.hpp"
 #include "support/shrink.hpp"
 
-namespace orchard {
+namespace orchard::judge_test {
 namespace {
 
 using circuit::Executor;
@@ -212,4 +212,4 @@ TEST(Shrink, KeepsWhatFails) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::judge_test

@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::known_terms_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -122,4 +122,4 @@ TEST(KnownTerms, SlipsAreRefusedWithWhatWasMeant) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::known_terms_test

@@ -9,7 +9,7 @@
 #include "support/play.hpp"
 #include "syntax/arithmetic.hpp"
 
-namespace orchard {
+namespace orchard::line_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -118,4 +118,4 @@ TEST(Arithmetic, RoundsDownAndKeepsRestsPositive) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::line_test

@@ -4,7 +4,7 @@
 #include "orchard/game.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::position_file_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -52,4 +52,4 @@ TEST_F(PositionFile, SaysWhenThereIsNone) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::position_file_test

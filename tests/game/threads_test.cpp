@@ -7,7 +7,7 @@
 #include "orchard/orchard.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::threads_test {
 namespace {
 
 std::string play(const Game& game, std::uint64_t seed) {
@@ -78,4 +78,4 @@ TEST(Threads, GrowingTermsAreSharedSafely) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::threads_test

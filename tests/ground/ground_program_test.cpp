@@ -7,7 +7,7 @@
 
 #include "support/files.hpp"
 
-namespace orchard::ground {
+namespace orchard::ground::ground_program_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -234,4 +234,4 @@ TEST(GroundProgram, InstancesOfRelationsAskedForBeside) {
 }
 
 }  // namespace
-}  // namespace orchard::ground
+}  // namespace orchard::ground::ground_program_test

@@ -13,7 +13,7 @@
 #include "base/option_table.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::house_test {
 namespace {
 
 using testing::read_file;
@@ -270,4 +270,4 @@ TEST(House, ScreenshotsAreShown) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::house_test

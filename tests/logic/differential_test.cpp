@@ -9,7 +9,7 @@
 #include "support/naive_evaluator.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::logic {
+namespace orchard::logic::differential_test {
 namespace {
 
 using testing::NaiveEvaluator;
@@ -107,4 +107,4 @@ TEST(Differential, DemoGamesMeanTheSame) {
 }
 
 }  // namespace
-}  // namespace orchard::logic
+}  // namespace orchard::logic::differential_test

@@ -5,7 +5,7 @@
 
 #include <fmt/core.h>
 
-namespace orchard::logic {
+namespace orchard::logic::evaluator_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -220,4 +220,4 @@ TEST(Program, RefusesConstantsThatExplodeNamingTheRule) {
 }
 
 }  // namespace
-}  // namespace orchard::logic
+}  // namespace orchard::logic::evaluator_test

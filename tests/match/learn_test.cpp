@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::learn_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -354,4 +354,4 @@ TEST(LearntRows, AreKeptByPosition) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::learn_test

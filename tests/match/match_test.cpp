@@ -5,7 +5,7 @@
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::match_test {
 namespace {
 
 Game load(std::string_view name) {
@@ -165,4 +165,4 @@ TEST(Score, CountsWinsDrawsAndLosses) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::match_test

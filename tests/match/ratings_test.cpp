@@ -7,7 +7,7 @@
 #include "orchard/random.hpp"
 #include "orchard/ratings.hpp"
 
-namespace orchard {
+namespace orchard::ratings_test {
 namespace {
 
 double chance(double a, double b) {
@@ -66,4 +66,4 @@ TEST(Ratings, StayFiniteForWhoAlwaysWinsOrNeverMet) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::ratings_test

@@ -6,7 +6,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::record_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -88,4 +88,4 @@ TEST_F(Record, RefusesOtherRules) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::record_test

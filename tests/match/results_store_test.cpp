@@ -6,7 +6,7 @@
 #include "orchard/series.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::results_store_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -132,4 +132,4 @@ TEST(RoundRobin, MoreThanTwoSeats) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::results_store_test

@@ -14,7 +14,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::results_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -217,4 +217,4 @@ TEST(SeriesCommand, NamedSeatsStay) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::results_test

@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::series_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -184,4 +184,4 @@ TEST(Series, ALateMoveForfeits) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::series_test

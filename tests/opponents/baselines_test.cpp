@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard::bench {
+namespace orchard::bench::baselines_test {
 namespace {
 
 using orchard::testing::load;
@@ -87,4 +87,4 @@ TEST(Baselines, AlphaBetaTakesAWin) {
 }
 
 }  // namespace
-}  // namespace orchard::bench
+}  // namespace orchard::bench::baselines_test

@@ -9,7 +9,7 @@
 #include "orchard/solve.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::ladder_test {
 namespace {
 
 using ::testing::AnyOf;
@@ -190,4 +190,4 @@ TEST(Ladder, MovesAtOnceAreMixed) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::ladder_test

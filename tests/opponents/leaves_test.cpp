@@ -10,7 +10,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard::opponents {
+namespace orchard::opponents::leaves_test {
 namespace {
 
 using explore::GameTree;
@@ -118,4 +118,4 @@ TEST(LeafWorker, LooksAtOnePositionByItself) {
 }
 
 }  // namespace
-}  // namespace orchard::opponents
+}  // namespace orchard::opponents::leaves_test

@@ -13,7 +13,7 @@
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::rules_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -232,4 +232,4 @@ TEST(OpponentRules, ArePlayedInEveryKindOfGame) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::rules_test

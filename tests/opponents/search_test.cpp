@@ -14,7 +14,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard::opponents {
+namespace orchard::opponents::search_test {
 namespace {
 
 using ::testing::IsEmpty;
@@ -375,4 +375,4 @@ TEST(Features, PreferOwnThings) {
 }
 
 }  // namespace
-}  // namespace orchard::opponents
+}  // namespace orchard::opponents::search_test

@@ -7,7 +7,7 @@
 #include "picture/scene/scene.hpp"
 #include "picture/written/text.hpp"
 
-namespace orchard::picture {
+namespace orchard::picture::canvas_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -141,4 +141,4 @@ TEST(Names, AreSpokenAsWords) {
 }
 
 }  // namespace
-}  // namespace orchard::picture
+}  // namespace orchard::picture::canvas_test

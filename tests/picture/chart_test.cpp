@@ -8,7 +8,7 @@
 #include "orchard/picture.hpp"
 #include "orchard/png.hpp"
 
-namespace orchard {
+namespace orchard::chart_test {
 namespace {
 
 pugi::xml_document parsed(const std::string& svg) {
@@ -61,4 +61,4 @@ TEST(Chart, NothingToShowIsNoFault) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::chart_test

@@ -15,7 +15,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard {
+namespace orchard::drawing_rules_test {
 namespace {
 
 using testing::walk;
@@ -307,4 +307,4 @@ TEST(DemoDrawings, AWinIsHighlightedWhereItStands) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::drawing_rules_test

@@ -3,9 +3,10 @@
 
 #include <gtest/gtest.h>
 
+#include "base/utf8.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::markup_test {
 namespace {
 
 TEST(Markup, NumbersAreShort) {
@@ -31,11 +32,11 @@ TEST(Markup, EveryTextReadsBack) {
   EXPECT_EQ(svg.child("text").attribute("y").as_int(), 3);
 }
 
-TEST(Markup, WhatXmlCannotHoldBecomesABlank) {
-  EXPECT_EQ(printable(std::string("a\x01"
-                                  "b\tc\nd\x1b",
-                                  8)),
-            "a b\tc\nd ");
+TEST(Markup, WhatXmlCannotHoldIsReplaced) {
+  EXPECT_EQ(safe_for_markup("a\x01"
+                            "b\tc\nd\x1b\uFFFE\u202E\xE9z"),
+            "a\uFFFD"
+            "b\tc\nd\uFFFD\uFFFD\uFFFD\uFFFDz");
   pugi::xml_document document;
   add_element(document, "text", {{"name", std::string("\x02")}}, "\x03");
   pugi::xml_document read;
@@ -43,4 +44,4 @@ TEST(Markup, WhatXmlCannotHoldBecomesABlank) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::markup_test

@@ -11,7 +11,7 @@
 #include "base/markup.hpp"
 #include "picture/written/shapes.hpp"
 
-namespace orchard::picture {
+namespace orchard::picture::palette_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -131,4 +131,4 @@ TEST(Shapes, WriteNumbersAndNamesOut) {
 }
 
 }  // namespace
-}  // namespace orchard::picture
+}  // namespace orchard::picture::palette_test

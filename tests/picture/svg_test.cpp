@@ -15,7 +15,7 @@
 #include "orchard/view.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::svg_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -206,4 +206,4 @@ TEST(Png, IsMadeOfAnySvgOfTheLibrary) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::svg_test

@@ -5,7 +5,7 @@
 
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::text_test {
 namespace {
 
 Game load(std::string_view name) {
@@ -311,4 +311,4 @@ TEST(Picture, KeepsWithinTheWidthWhereItLists) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::text_test

@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::prove {
+namespace orchard::prove::prove_test {
 namespace {
 
 using explore::StateSpace;
@@ -293,4 +293,4 @@ TEST(Induction, WithoutWorkNothingIsProved) {
 }
 
 }  // namespace
-}  // namespace orchard::prove
+}  // namespace orchard::prove::prove_test

@@ -5,7 +5,7 @@
 
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::cases_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -214,4 +214,4 @@ TEST_F(Cases, NoticeWrongRules) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::cases_test

@@ -12,7 +12,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::claims_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -480,4 +480,4 @@ TEST(Find, AsksOneFormula) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::claims_test

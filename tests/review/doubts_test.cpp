@@ -7,7 +7,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard {
+namespace orchard::doubts_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -62,4 +62,4 @@ TEST(Doubts, ArePrintedWhereAPositionIsGiven) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::doubts_test

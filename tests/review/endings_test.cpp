@@ -6,7 +6,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::review {
+namespace orchard::review::endings_test {
 namespace {
 
 using explore::StateSpace;
@@ -95,4 +95,4 @@ TEST(EndOrder, ABudgetLeavesTheRestOut) {
 }
 
 }  // namespace
-}  // namespace orchard::review
+}  // namespace orchard::review::endings_test

@@ -3,7 +3,7 @@
 
 #include "orchard/review.hpp"
 
-namespace orchard {
+namespace orchard::evidence_test {
 namespace {
 
 Reach reach(Reach::Kind kind, std::uint64_t positions = 0, std::uint64_t depth = 0,
@@ -53,4 +53,4 @@ TEST(Evidence, SaysHowOftenAndForWhichChoice) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::evidence_test

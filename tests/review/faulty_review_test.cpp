@@ -10,7 +10,7 @@
 #include "orchard/review.hpp"
 #include "support/files.hpp"
 
-namespace orchard {
+namespace orchard::faulty_review_test {
 namespace {
 
 struct Faulty {
@@ -150,4 +150,4 @@ TEST(FaultyReview, NothingIsWrongWithLargerGamesAsFarAsLooked) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::faulty_review_test

@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::move_claims_test {
 namespace {
 
 // Claims about moves, with the start alone explored: random games and proofs never say what is not
@@ -114,4 +114,4 @@ TEST(MoveClaims, ShowTheMoveAndAreProved) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::move_claims_test

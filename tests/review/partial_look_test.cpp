@@ -14,7 +14,7 @@
 #include "support/random_rules.hpp"
 #include "support/symmetric_rules.hpp"
 
-namespace orchard {
+namespace orchard::partial_look_test {
 namespace {
 
 using ::testing::AllOf;
@@ -215,4 +215,4 @@ TEST(PartialLook, WhatRolesForceIsAsInTheWholeSpace) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::partial_look_test

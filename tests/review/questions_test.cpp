@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::questions_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -488,4 +488,4 @@ TEST(Questions, ChanceIsExploredInFull) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::questions_test

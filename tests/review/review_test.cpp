@@ -17,7 +17,7 @@
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard {
+namespace orchard::review_test {
 namespace {
 
 using testing::answer;
@@ -379,4 +379,4 @@ TEST(Review, ThePageSaysWhatItLeavesOut) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::review_test

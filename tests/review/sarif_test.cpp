@@ -6,7 +6,7 @@
 
 #include "orchard/game.hpp"
 
-namespace orchard {
+namespace orchard::sarif_test {
 namespace {
 
 using Json = nlohmann::json;
@@ -63,4 +63,4 @@ TEST(Sarif, IsEmptyWithoutFindings) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::sarif_test

@@ -8,7 +8,7 @@
 #include "support/files.hpp"
 #include "support/symmetric_rules.hpp"
 
-namespace orchard {
+namespace orchard::symmetry_test {
 namespace {
 
 struct Both {
@@ -170,4 +170,4 @@ TEST(SymmetricReview, FindsAPositionThatIsNotKept) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::symmetry_test

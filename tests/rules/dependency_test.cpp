@@ -6,7 +6,7 @@
 
 #include "orchard/random.hpp"
 
-namespace orchard::rules {
+namespace orchard::rules::dependency_test {
 namespace {
 
 std::shared_ptr<const Description> description_of(const std::string& rules) {
@@ -69,4 +69,4 @@ TEST(Dependency, ComponentsAreThoseOfTheGraph) {
 }
 
 }  // namespace
-}  // namespace orchard::rules
+}  // namespace orchard::rules::dependency_test

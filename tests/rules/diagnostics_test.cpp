@@ -4,7 +4,7 @@
 
 #include "rules/description.hpp"
 
-namespace orchard::rules {
+namespace orchard::rules::diagnostics_test {
 namespace {
 
 // A finished description around the rules under test, so that only their own faults show.
@@ -265,4 +265,4 @@ TEST(Rules, TakesRolesInTheirOrderOnce) {
 }
 
 }  // namespace
-}  // namespace orchard::rules
+}  // namespace orchard::rules::diagnostics_test

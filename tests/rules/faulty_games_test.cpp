@@ -9,7 +9,7 @@
 #include "rules/description.hpp"
 #include "support/files.hpp"
 
-namespace orchard::rules {
+namespace orchard::rules::faulty_games_test {
 namespace {
 
 struct Faulty {
@@ -130,4 +130,4 @@ TEST(FaultyGames, AreSmallEditsOfGoodOnes) {
 }
 
 }  // namespace
-}  // namespace orchard::rules
+}  // namespace orchard::rules::faulty_games_test

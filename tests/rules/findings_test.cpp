@@ -6,7 +6,7 @@
 #include "rules/domains.hpp"
 #include "support/files.hpp"
 
-namespace orchard::rules {
+namespace orchard::rules::findings_test {
 namespace {
 
 using ::testing::ElementsAre;
@@ -292,4 +292,4 @@ TEST(Domains, FollowRulesAndMoves) {
 }
 
 }  // namespace
-}  // namespace orchard::rules
+}  // namespace orchard::rules::findings_test

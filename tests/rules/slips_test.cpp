@@ -10,7 +10,7 @@
 #include "rules/description.hpp"
 #include "support/files.hpp"
 
-namespace orchard::rules {
+namespace orchard::rules::slips_test {
 namespace {
 
 using syntax::NodeIndex;
@@ -247,4 +247,4 @@ TEST(Slips, EditsThatMeanTheSameAreNotFlagged) {
 }
 
 }  // namespace
-}  // namespace orchard::rules
+}  // namespace orchard::rules::slips_test

@@ -4,7 +4,7 @@
 
 #include "support/files.hpp"
 
-namespace orchard::rules {
+namespace orchard::rules::sorts_test {
 namespace {
 
 TEST(Sorts, TellsRowsFromColumns) {
@@ -46,4 +46,4 @@ TEST(Sorts, FollowsVariablesThroughHelpersAndTerms) {
 }
 
 }  // namespace
-}  // namespace orchard::rules
+}  // namespace orchard::rules::sorts_test

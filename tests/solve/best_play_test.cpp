@@ -9,7 +9,7 @@
 
 #include "orchard/random.hpp"
 
-namespace orchard::solve_inner {
+namespace orchard::solve_inner::best_play_test {
 namespace {
 
 // Followers with values in steps of a tenth; of two players the second gets what the first does
@@ -166,4 +166,4 @@ TEST(SecuredPlay, KeepsWhatItPromises) {
 }
 
 }  // namespace
-}  // namespace orchard::solve_inner
+}  // namespace orchard::solve_inner::best_play_test

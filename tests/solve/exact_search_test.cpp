@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard {
+namespace orchard::exact_search_test {
 namespace {
 
 using solve_inner::ExactSearch;
@@ -158,4 +158,4 @@ TEST(ExactSearch, InventsNoValueForWhoNeverChooses) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::exact_search_test

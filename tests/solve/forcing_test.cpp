@@ -9,7 +9,7 @@
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
-namespace orchard::solving {
+namespace orchard::solving::forcing_test {
 namespace {
 
 using Number = StateSpace::Number;
@@ -181,4 +181,4 @@ TEST(Forcing, FairChanceGivesItSometime) {
 }
 
 }  // namespace
-}  // namespace orchard::solving
+}  // namespace orchard::solving::forcing_test

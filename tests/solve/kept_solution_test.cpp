@@ -10,7 +10,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard {
+namespace orchard::kept_solution_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -95,4 +95,4 @@ TEST_F(Kept, OnlyWhatSaysSomethingOfEveryPosition) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::kept_solution_test

@@ -9,7 +9,7 @@
 #include "orchard/random.hpp"
 #include "orchard/solve.hpp"
 
-namespace orchard {
+namespace orchard::repeating_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -172,4 +172,4 @@ TEST(Repeating, SaysWhyNotWhereChanceDecides) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::repeating_test

@@ -11,7 +11,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 
-namespace orchard {
+namespace orchard::solve_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -224,4 +224,4 @@ TEST(Solve, TellsWhatEachRoleCanMakeSureOf) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::solve_test

@@ -5,7 +5,7 @@
 
 #include "support/files.hpp"
 
-namespace orchard::syntax {
+namespace orchard::syntax::expand_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -150,4 +150,4 @@ TEST(Expand, IncludesFilesOfTheFolder) {
 }
 
 }  // namespace
-}  // namespace orchard::syntax
+}  // namespace orchard::syntax::expand_test

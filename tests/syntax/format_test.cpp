@@ -9,7 +9,7 @@
 #include "support/random_rules.hpp"
 #include "syntax/reader.hpp"
 
-namespace orchard::syntax {
+namespace orchard::syntax::format_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -250,4 +250,4 @@ TEST(Format, AnyTextIsLaidOutOrRefused) {
 }
 
 }  // namespace
-}  // namespace orchard::syntax
+}  // namespace orchard::syntax::format_test

@@ -6,7 +6,7 @@
 #include "support/files.hpp"
 #include "syntax/infix_reader.hpp"
 
-namespace orchard::syntax {
+namespace orchard::syntax::infix_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -92,4 +92,4 @@ TEST(Infix, AGameLoadsFromIt) {
 }
 
 }  // namespace
-}  // namespace orchard::syntax
+}  // namespace orchard::syntax::infix_test

@@ -5,7 +5,7 @@
 
 #include "orchard/random.hpp"
 
-namespace orchard::syntax {
+namespace orchard::syntax::reader_test {
 namespace {
 
 using ::testing::HasSubstr;
@@ -159,4 +159,4 @@ TEST(Reader, SurvivesRandomBytes) {
 }
 
 }  // namespace
-}  // namespace orchard::syntax
+}  // namespace orchard::syntax::reader_test

@@ -8,7 +8,7 @@
 #include "orchard/random.hpp"
 #include "rules/term_table.hpp"
 
-namespace orchard {
+namespace orchard::term_test {
 namespace {
 
 Term term(std::string_view text) {
@@ -100,4 +100,4 @@ TEST(TermTable, AgreesWithTermValues) {
 }
 
 }  // namespace
-}  // namespace orchard
+}  // namespace orchard::term_test

@@ -4,6 +4,7 @@
 #include <array>
 #include <cassert>
 
+#include "base/interruption.hpp"
 #include "circuit/lanes/equivalence.hpp"
 
 namespace orchard::circuit {
@@ -92,6 +93,7 @@ class Mapper {
   std::vector<std::uint32_t> order_;
   std::vector<std::uint32_t> open_;  // of a walk over functions
   LaneProgram program_;
+  InterruptionPoint interruption_{64};
 };
 
 // The conjunction over the leaves of both, if they are three at most and none of `cuts` has them.
@@ -148,6 +150,7 @@ void Mapper::find_cuts() {
     trivial.size = 1;
     trivial.table = 0xF0;  // its first operand
     if (network_.is_gate(node)) {
+      interruption_.pass();
       std::vector<Cut>& cuts = cuts_[node];
       const Signal a = network_.of(node)[0];
       const Signal b = network_.of(node)[1];
@@ -210,6 +213,7 @@ int Mapper::dereference(const Cut& cut) {
 void Mapper::recover_area() {
   for (std::uint32_t node = 0; node < network_.size(); ++node) {
     if (references_[node] == 0 || !network_.is_gate(node)) continue;
+    interruption_.pass();
     dereference(chosen(node));
     std::size_t best = chosen_[node];
     int least = 1 << 30;

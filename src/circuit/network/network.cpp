@@ -15,6 +15,7 @@ Signal Network::add_input() {
 }
 
 Signal Network::all(std::vector<Signal> signals) {
+  interruption_.pass();
   std::ranges::sort(signals);
   signals.erase(std::unique(signals.begin(), signals.end()), signals.end());
   std::erase(signals, always);
@@ -72,7 +73,9 @@ Signal Network::any_of_all(std::vector<std::vector<Signal>> terms) {
   std::ranges::sort(terms);
   terms.erase(std::unique(terms.begin(), terms.end()), terms.end());
   open.push_back({std::move(terms), {}, always});
+  InterruptionPoint rounds(16);
   while (true) {
+    rounds.pass();
     Frame& frame = open.back();
     absl::flat_hash_map<Signal, std::uint32_t> count;
     for (const auto& term : frame.terms) {

@@ -11,6 +11,8 @@
 #include <span>
 #include <vector>
 
+#include "base/interruption.hpp"
+
 namespace orchard::circuit {
 
 // A node and whether it is negated. Node 0 is the constant false.
@@ -78,6 +80,7 @@ class Network {
   std::vector<Signal> pool_;
   std::vector<std::uint32_t> inputs_;
   absl::flat_hash_map<std::uint64_t, std::uint32_t> known_;  // gates by hash
+  InterruptionPoint interruption_;
 };
 
 }  // namespace orchard::circuit

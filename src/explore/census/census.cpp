@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <sstream>
 
+#include "base/interruption.hpp"
 #include "base/saved_state.hpp"
 #include "explore/census/expander.hpp"
 #include "explore/census/keyed_census.hpp"
@@ -53,6 +54,10 @@ class CensusTaker {
     SequenceCount sequences;
   };
 
+  // Of a block that was left in the middle: what was counted of its layer is of no use.
+  struct LeftBlock {
+    Ending ending;
+  };
   bool is_last(std::uint64_t depth) const { return options_.depth && depth >= *options_.depth; }
   void begin_layer();
   Diagnostics count_layer();
@@ -77,6 +82,7 @@ class CensusTaker {
   CensusDepth row_;
   SequenceCount sequences_;
   bool open_ = false;
+  bool left_block_ = false;
   std::vector<Entry> next_layer_;
   absl::flat_hash_map<std::uint64_t, std::size_t> in_next_layer_;  // only to count sequences
   std::vector<std::string_view> keys_;
@@ -110,8 +116,14 @@ void CensusTaker::count_block(std::span<const Entry> block) {
     if (kind == Expander::Kind::stuck) ++row_.stuck;
   }
   if (is_last(row_.depth)) return;
-  expander_->expand(
-      [&](std::size_t at, std::string_view next) { reach(next, block[at].sequences); });
+  // Between blocks is soon enough, but where roles choose at once with many moves.
+  constexpr std::uint64_t long_block = 1 << 16;
+  std::uint64_t reached = 0;
+  expander_->expand([&](std::size_t at, std::string_view next) {
+    reach(next, block[at].sequences);
+    if (++reached % long_block != 0) return;
+    if (const auto ending = over_budget()) throw LeftBlock{*ending};
+  });
 }
 
 // Turns to what was reached.
@@ -142,7 +154,15 @@ Diagnostics CensusTaker::count_layer() {
     const std::size_t count = std::min<std::size_t>(expander_->most(), layer_.size() - counted_);
     const auto block = std::span<const Entry>(layer_).subspan(counted_, count);
     for (const Entry& entry : block) sequences_.add(entry.sequences);
-    count_block(block);
+    try {
+      count_block(block);
+    } catch (const LeftBlock& left) {
+      census_.ending = left.ending;
+    } catch (const Interrupted& interrupted) {
+      census_.ending = interrupted.ending;
+    }
+    left_block_ = census_.ending != Ending::complete;
+    if (left_block_) return {};
     counted_ += count;
   }
   if (options_.sequences) row_.sequences = sequences_.text();
@@ -168,7 +188,7 @@ Diagnostics CensusTaker::count_layers() {
     census_.depths.push_back(row_);
     if (!last) begin_layer();
   }
-  if (saves && !last) {
+  if (saves && !last && !left_block_) {
     if (Diagnostics faults = save(); !faults.empty()) return faults;
   }
   const bool ended = census_.ending == Ending::complete;
@@ -338,11 +358,14 @@ Result<Census> plain_census(const GameCore& core, std::span<const TermId> start,
 
 }  // namespace
 
-Result<Census> take_census(const Game& game, const CensusOptions& options) {
+namespace {
+
+Result<Census> taken_census(const Game& game, const CensusOptions& options) {
   const GameCore& core = *GameAccess::core(game);
   const Position& from = options.from ? *options.from : game.initial();
   const std::vector<TermId>& start = GameAccess::state(from).fluents();
   if (options.store == CensusStore::plain) return plain_census(core, start, options);
+  Census counted;  // as far as it is known
   if (options.store == CensusStore::automatic) {
     CensusOptions few = options;
     few.budget.checkpoint.reset();
@@ -354,10 +377,16 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
                                   few.budget.positions != options.budget.positions) ||
                                  census->ending == Ending::memory);
     if (!more) return census;
+    counted = std::move(*census);
   }
-  auto census = by_keys(core, start, options);
-  if (!census) return census.diagnostics();
-  if (*census) return std::move(**census);
+  try {
+    auto census = by_keys(core, start, options);
+    if (!census) return census.diagnostics();
+    if (*census) return std::move(**census);
+  } catch (const Interrupted& interrupted) {
+    counted.ending = interrupted.ending;
+    return counted;
+  }
   if (options.budget.checkpoint && !state_for(core, start, options)) {
     return plain_error("cannot-save",
                        "a census of this game cannot be saved: it has no complete circuit, so the "
@@ -365,6 +394,21 @@ Result<Census> take_census(const Game& game, const CensusOptions& options) {
                        "omit --checkpoint");
   }
   return plain_census(core, start, options);
+}
+
+}  // namespace
+
+Result<Census> take_census(const Game& game, const CensusOptions& options) {
+  const Interruption interruption(options.budget);
+  const Stopwatch clock(options.budget);
+  try {
+    return taken_census(game, options);
+  } catch (const Interrupted& interrupted) {  // before a position was counted
+    Census nothing;
+    nothing.ending = interrupted.ending;
+    nothing.seconds = clock.seconds();
+    return nothing;
+  }
 }
 
 }  // namespace orchard

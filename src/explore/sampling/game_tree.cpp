@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
 #include "circuit/lanes/pieces.hpp"
 #include "explore/sampling/joint_moves.hpp"
 
@@ -66,17 +67,12 @@ Node GameTree::node(const Row& row) {
   return std::move(nodes({&row, 1}).front());
 }
 
-std::uint64_t GameTree::joint_count(const Node& node) {
-  std::uint64_t count = 1;
-  for (const auto& moves : node.legal) count *= moves.size();
-  return count;
-}
-
 std::vector<Row> GameTree::next(std::span<const Row> rows,
                                 std::span<const std::vector<std::uint32_t>> joints) {
   std::vector<Row> result;
   Row together;
   circuit::each_piece(rows.size(), [&](std::size_t first, std::size_t count) {
+    end_if_interrupted();
     together.clear();
     for (std::size_t at = 0; at < count; ++at) {
       together.insert(together.end(), rows[first + at].begin(), rows[first + at].end());

@@ -54,9 +54,6 @@ class GameTree {
   // How long random games from a position go on.
   double mean_plies(const Row& row, std::size_t games, Random& random);
 
-  // How many joint moves a position has.
-  static std::uint64_t joint_count(const Node& node);
-
  private:
   GameTree(const GameCore& core, const LaneGame& lanes);
   void read_nodes(std::size_t count, std::vector<Node>& nodes);

@@ -25,6 +25,18 @@ void each_joint_move(const std::vector<Moves>& legal, Visit&& visit) {
   }
 }
 
+// How many there are; the greatest number there is if they are more.
+template <class Moves>
+std::uint64_t count_of_joint_moves(const std::vector<Moves>& legal) {
+  std::uint64_t count = 1;
+  for (const Moves& moves : legal) {
+    if (__builtin_mul_overflow(count, std::uint64_t{moves.size()}, &count)) {
+      return ~std::uint64_t{0};
+    }
+  }
+  return count;
+}
+
 // The choices of the joint move of a number in that order; `count(role)` says how many a role has.
 template <class Count>
 std::vector<std::size_t> choices_of_joint_move(std::uint64_t number, std::size_t roles,

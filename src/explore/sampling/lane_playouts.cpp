@@ -3,12 +3,12 @@
 #include <algorithm>
 #include <atomic>
 #include <mutex>
-#include <thread>
 
 #include "circuit/programs/lane_player.hpp"
 #include "explore/sampling/playout_sums.hpp"
 #include "game/core.hpp"
 #include "game/lane_game.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard {
 namespace {
@@ -122,11 +122,7 @@ void LaneRun::work() {
 }
 
 std::optional<PlayoutStatistics> LaneRun::run(const GameCore& core) {
-  {
-    std::vector<std::jthread> helpers;
-    for (unsigned i = 1; i < options_.threads; ++i) helpers.emplace_back([this] { work(); });
-    work();
-  }
+  Crew(options_.threads).all([this](std::size_t) { work(); });
   if (undeclared_) return std::nullopt;
   PlayoutStatistics result = explore::statistics_of(total_, total_.games, core.roles().size(),
                                                     stopwatch_.seconds(), ending_);

@@ -2,11 +2,12 @@
 
 #include <algorithm>
 #include <atomic>
-#include <thread>
 
+#include "base/interruption.hpp"
 #include "explore/sampling/lane_playouts.hpp"
 #include "explore/sampling/playout_sums.hpp"
 #include "game/random_line.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard {
 
@@ -141,17 +142,17 @@ void PlayoutRun::work() {
     const std::lock_guard lock(mutex_);
     fault_ = core_.too_large(limit);
     ended_ = true;
+  } catch (const Interrupted& interrupted) {  // in the middle of a game, which does not count
+    const std::lock_guard lock(mutex_);
+    ending_ = interrupted.ending;
+    ended_ = true;
   }
   const std::lock_guard lock(mutex_);
   total_.merge(tally);
 }
 
 Result<PlayoutStatistics> PlayoutRun::run() {
-  {
-    std::vector<std::jthread> helpers;
-    for (unsigned i = 1; i < options_.threads; ++i) helpers.emplace_back([this] { work(); });
-    work();
-  }
+  Crew(options_.threads).all([this](std::size_t) { work(); });
   if (fault_) return *fault_;
   PlayoutStatistics result = explore::statistics_of(total_, total_.playouts, core_.roles().size(),
                                                     stopwatch_.seconds(), ending_);
@@ -168,8 +169,16 @@ Result<PlayoutStatistics> PlayoutRun::run() {
 }  // namespace
 
 Result<PlayoutStatistics> run_playouts(const Game& game, const PlayoutOptions& options) {
+  const Interruption interruption(options.budget);
   const Position& from = options.from ? *options.from : game.initial();
-  if (auto result = lane_playouts(game, from, options)) return std::move(*result);
+  try {
+    if (auto result = lane_playouts(game, from, options)) return std::move(*result);
+  } catch (const Interrupted& interrupted) {
+    PlayoutStatistics nothing;
+    nothing.ending = interrupted.ending;
+    nothing.branching.resize(game.roles().size());
+    return nothing;
+  }
   return PlayoutRun(*GameAccess::core(game), options, GameAccess::state(from).fluents()).run();
 }
 

@@ -5,6 +5,7 @@
 #include <bit>
 #include <stdexcept>
 
+#include "base/interruption.hpp"
 #include "circuit/lanes/executor.hpp"
 #include "circuit/lanes/lane_kernels.hpp"
 #include "circuit/lanes/transpose.hpp"
@@ -71,6 +72,7 @@ bool RandomGames::try_to_play(Playing& playing, std::uint64_t seed, std::uint64_
     const bool some_wait = playing.waiting < playing.count;
     if (some_wait && playing.idle >= enough_idle) take_waiting(playing);
     if (playing.idle == circuit::lanes) return true;
+    end_if_interrupted();
     state_.back() = playing.lanes;
     ready_->executor->run({state_.data(), planes_.take(ready_->program.random_blocks), next_.data(),
                            reports_.data(), scratch_.data()});

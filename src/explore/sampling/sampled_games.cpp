@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
+
 namespace orchard::explore {
 
 void SampledGames::play(std::size_t games, std::span<const std::uint64_t> from, Random& random,
@@ -21,6 +23,7 @@ void SampledGames::play(std::size_t games, std::span<const std::uint64_t> from, 
   std::vector<std::uint64_t> open;
   std::vector<Place> goes_on;
   while (!places.empty()) {
+    end_if_interrupted();
     lanes_.set_positions(rows, places.size());
     visit(rows, places, lanes_);
     open.clear();

@@ -2,6 +2,7 @@
 
 #include <xxhash.h>
 
+#include "base/interruption.hpp"
 #include "explore/sampling/joint_moves.hpp"
 
 namespace orchard::explore {
@@ -30,9 +31,12 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
   block.hashes.clear();
   block.least.clear();
   block.goals.clear();
+  block.too_many = false;
   const auto take = [&](const LaneEvaluator& made, std::span<const std::monostate> all) {
+    end_if_interrupted();
     take_steps(made, all.size(), block);
   };
+  std::uint64_t steps_left = most_steps_;
   positions_.set_positions(rows, count);
   std::vector<std::vector<std::uint32_t>> legal(roles_);
   for (std::size_t at = 0; at < count; ++at) {
@@ -47,6 +51,13 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
       block.choices.push_back(kind == Kind::open ? static_cast<std::uint16_t>(moves.size()) : 0);
     }
     std::uint32_t steps = 0;
+    // Counted before they are made: a few roles that choose at once soon have millions.
+    if (kind == Kind::open) {
+      const std::uint64_t joints = count_of_joint_moves(legal);
+      block.too_many = joints > steps_left;
+      if (block.too_many) return;
+      steps_left -= joints;
+    }
     if (kind != Kind::open) {
       auto& goals = block.goals.emplace_back(roles_);
       for (std::size_t role = 0; role < roles_; ++role) positions_.goals(at, role, goals[role]);

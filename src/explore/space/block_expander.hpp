@@ -27,6 +27,7 @@ struct ExpandedBlock {
   // The numbers of goal values by role, for each position that play does not go on from.
   std::vector<std::vector<std::vector<std::uint32_t>>> goals;
   bool too_wide = false;  // a role has more moves than can be counted
+  bool too_many = false;  // more steps than were allowed: what is there is not all
 };
 
 // Of the words of a position.
@@ -34,9 +35,11 @@ std::uint32_t hash_of(std::span<const std::uint64_t> row);
 
 class BlockExpander {
  public:
-  explicit BlockExpander(const LaneGame& game, const SymmetryGroup& symmetry)
+  // `most_steps`: of one block.
+  BlockExpander(const LaneGame& game, const SymmetryGroup& symmetry, std::uint64_t most_steps)
       : roles_(game.ground().moves().size()),
         symmetry_(symmetry),
+        most_steps_(most_steps),
         positions_(game),
         steps_(game) {}
 
@@ -49,6 +52,7 @@ class BlockExpander {
 
   std::size_t roles_;
   const SymmetryGroup& symmetry_;
+  std::uint64_t most_steps_;
   LaneEvaluator positions_;
   StepBatch<std::monostate> steps_;
 };

@@ -3,9 +3,11 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <new>
 #include <numeric>
 #include <stdexcept>
 
+#include "base/interruption.hpp"
 #include "base/saved_state.hpp"
 #include "circuit/lanes/pieces.hpp"
 #include "circuit/lanes/transpose.hpp"
@@ -249,6 +251,35 @@ Result<bool> StateSpace::load(Row from, const std::string& folder) {
   return true;
 }
 
+// How many steps a block may have: those of it and of the others that are made at once are kept
+// before they are looked up.
+std::uint64_t StateSpace::most_steps(const Budget& budget) const {
+  constexpr std::uint64_t most = 1 << 26;
+  constexpr std::uint64_t part = 4;  // of the memory
+  const std::uint64_t step_bytes = words_ * sizeof(rows_[0]) + sizeof(steps_[0]) * 2;
+  return budget.memory_bytes ? std::min(most, *budget.memory_bytes / part / step_bytes) : most;
+}
+
+// So that adding a block does not fail in the middle.
+void StateSpace::make_room(const ExpandedBlock& block) {
+  const auto reserve = [](auto& numbers, std::size_t more) {
+    const std::size_t needed = numbers.size() + more;
+    if (needed > numbers.capacity()) numbers.reserve(std::max(needed, numbers.capacity() * 2));
+  };
+  const std::size_t steps = block.hashes.size();
+  reserve(rows_, block.rows.size());
+  reserve(steps_, steps);
+  reserve(kinds_, block.kinds.size());
+  reserve(choices_, block.choices.size());
+  reserve(first_step_, block.kinds.size());
+  reserve(outcome_of_, block.kinds.size());
+  if (shift_ > 0) {
+    reserve(step_elements_, steps);
+    reserve(fold_of_, steps);
+  }
+  known_.reserve(classes() + steps);
+}
+
 Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsigned threads) {
   constexpr Number most = 0xB0000000;  // what the index takes, but for those of a block
   Stopwatch clock(budget);
@@ -257,11 +288,15 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
     std::size_t count = 0;
   };
   OrderedCrew<BlockExpander, Job, ExpandedBlock> crew(
-      threads, [this] { return std::make_unique<BlockExpander>(game_, symmetry_); },
+      threads,
+      [&] { return std::make_unique<BlockExpander>(game_, symmetry_, most_steps(budget)); },
       [](BlockExpander& expander, const Job& job, ExpandedBlock& block) {
         expander.expand(job.rows, job.count, block);
       });
   Number given = expanded_classes();
+  // Fewer positions where each has many steps, so that what is made at once stays small.
+  constexpr std::size_t usual_steps = 1 << 20;
+  std::size_t block_size = circuit::lanes;
   while (expanded() < size()) {
     if (expanded() == depths_.back()) depths_.push_back(size());
     if (const auto ending = clock.check(positions_, depths_.size() - 1, bytes())) return *ending;
@@ -273,12 +308,24 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
     }
     const Number end = class_of(depths_.back());
     while (given < end && !crew.full()) {
-      const std::size_t count = std::min<std::size_t>(circuit::lanes, end - given);
+      const std::size_t count = std::min<std::size_t>(block_size, end - given);
       const Row block = Row(rows_).subspan(given * words_, count * words_);
       crew.give({{block.begin(), block.end()}, count});
       given += static_cast<Number>(count);
     }
-    add_block(crew.take());
+    try {
+      ExpandedBlock& block = crew.take();
+      if (block.too_many) return Ending::memory;
+      make_room(block);
+      add_block(block);
+      const std::size_t steps = block.hashes.size() / std::max<std::size_t>(block.kinds.size(), 1);
+      block_size =
+          std::clamp<std::size_t>(usual_steps / std::max<std::size_t>(steps, 1), 1, circuit::lanes);
+    } catch (const Interrupted& interrupted) {
+      return interrupted.ending;
+    } catch (const std::bad_alloc&) {
+      return Ending::memory;
+    }
   }
   return too_wide_ ? Ending::memory : Ending::complete;
 }

@@ -190,6 +190,8 @@ class StateSpace {
   // A class, by the row that is kept of it and its hash.
   std::optional<Number> known(Row row, std::uint32_t hash) const;
   Number add(Row row, std::uint32_t hash, bool is_fixed_by_several);
+  std::uint64_t most_steps(const Budget& budget) const;
+  void make_room(const ExpandedBlock& block);
   Result<Ending> explore_depths(Row from, const Budget& budget, unsigned threads);
   std::string state(Row from) const;
   Diagnostics save(Row from, const std::string& folder) const;

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <set>
 
+#include "base/interruption.hpp"
+
 namespace orchard::explore {
 
 using ground::AtomId;
@@ -138,6 +140,7 @@ void SymmetryFinder::refine(Colours& colours) {
   ++refinements_;
   std::size_t before = classes(colours);
   while (true) {
+    end_if_interrupted();
     Colours next(colours.size());
     for (Vertex v = 0; v < end_; ++v) {
       std::uint64_t sum = spread(colours[v]);

@@ -15,7 +15,7 @@ constexpr std::size_t most_letters = 3;
 std::string first_letters(std::string_view name, std::size_t count) {
   std::size_t bytes = 0;
   for (; count > 0 && bytes < name.size(); --count) {
-    bytes += syntax::first_character(name.substr(bytes)).bytes;
+    bytes += first_character(name.substr(bytes)).bytes;
   }
   std::string result(name.substr(0, bytes));
   if (!result.empty() && result[0] >= 'a' && result[0] <= 'z') {

@@ -28,7 +28,7 @@ bool is_stroke(std::string_view character) {
 std::vector<std::string_view> characters_of(std::string_view text) {
   std::vector<std::string_view> result;
   while (!text.empty()) {
-    const std::size_t bytes = syntax::first_character(text).bytes;
+    const std::size_t bytes = first_character(text).bytes;
     result.push_back(text.substr(0, bytes));
     text.remove_prefix(bytes);
   }

@@ -39,7 +39,7 @@ void Canvas::wall_down(std::size_t x, std::size_t y, std::size_t length) {
 
 void Canvas::put(std::size_t x, std::size_t y, std::string_view text, std::string_view tone) {
   while (!text.empty() && x < width_) {
-    const std::size_t bytes = syntax::first_character(text).bytes;
+    const std::size_t bytes = first_character(text).bytes;
     Cell& cell = at(x++, y);
     cell.character = std::string(text.substr(0, bytes));
     cell.tone = tone;
@@ -49,7 +49,7 @@ void Canvas::put(std::size_t x, std::size_t y, std::string_view text, std::strin
 
 void Canvas::put_down(std::size_t x, std::size_t y, std::string_view text) {
   while (!text.empty() && y < height()) {
-    const std::size_t bytes = syntax::first_character(text).bytes;
+    const std::size_t bytes = first_character(text).bytes;
     put(x, y++, text.substr(0, bytes));
     text.remove_prefix(bytes);
   }

@@ -106,11 +106,26 @@ Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool
 
 Conclusion Claims::ask(Watchlist& list) const {
   std::vector<Conclusion> conclusions;
-  for (const Claim& claim : claims_) conclusions.push_back(ask_claim(list, claim));
+  for (const Claim& claim : claims_) {
+    try {
+      conclusions.push_back(ask_claim(list, claim));
+    } catch (const Interrupted& interrupted) {
+      conclusions.emplace_back([name = claim.name, interrupted](Findings&) {
+        return std::vector{left_open(name, interrupted)};
+      });
+    }
+  }
   return [conclusions, this](Findings& findings) {
     std::vector<Answer> answers;
+    const auto concluded = [&](std::size_t i) {
+      try {
+        return conclusions[i](findings);
+      } catch (const Interrupted& interrupted) {
+        return std::vector{left_open(claims_[i].name, interrupted)};
+      }
+    };
     for (std::size_t i = 0; i < conclusions.size(); ++i) {
-      for (Answer& answer : conclusions[i](findings)) {
+      for (Answer& answer : concluded(i)) {
         for (const std::string& unfit : claims_[i].unfit) {
           answer.evidence.remarks.push_back(
               fmt::format("nothing that the rules derive matches {}", unfit));

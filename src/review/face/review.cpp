@@ -39,6 +39,12 @@ bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {
   });
 }
 
+// That all there is was explored is not all, if not all of it was looked at.
+Ending ending_of(const Exploration& exploration) {
+  const bool of_looking = exploration.ending() == Ending::complete && exploration.cut_short();
+  return of_looking ? Interruption::asked().value_or(Ending::time) : exploration.ending();
+}
+
 void add_depths(const Exploration& exploration, Review& review) {
   if (exploration.swept() != nullptr) {
     for (const auto& depth : exploration.swept()->depths()) {
@@ -96,7 +102,21 @@ std::vector<std::string> question_ids() {
   return result;
 }
 
-Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
+namespace {
+
+// Exploring gets so much of the time: what was found is to be looked at and thought about, too.
+constexpr double share_of_exploring = 0.6;
+
+Budget for_exploring(Budget budget, const Stopwatch& clock) {
+  if (budget.seconds) {
+    budget.seconds = share_of_exploring * std::max(*budget.seconds - clock.seconds(), 0.0);
+  }
+  return budget;
+}
+
+Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
+  const Budget budget = review::with_defaults(options.budget);
+  const Stopwatch clock(budget);
   const GameCore& core = *GameAccess::core(game);
   if (core.lanes() == nullptr) {
     Review review;
@@ -106,47 +126,89 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   auto claims = review::Claims::read(game, options);
   if (!claims) return claims.diagnostics();
   const Game& explored = claims->explored();
-  const Budget budget = review::with_defaults(options.budget);
-  const Stopwatch clock(budget);
   Exploration exploration(game, explored, options.seed);
-  if (Diagnostics faults = exploration.explore(options.budget, options.threads, options.symmetry);
+  if (Diagnostics faults = exploration.explore(for_exploring(options.budget, clock),
+                                               options.threads, options.symmetry);
       !faults.empty())
     return faults;
   Watchlist list(exploration);
-  std::vector<Conclusion> conclusions;
+  std::vector<std::pair<std::string_view, Conclusion>> conclusions;
   // Left out by the call, or by a comment of the description.
   std::vector<std::string> allow = options.allow;
   for (const std::string& code :
        rules::allowed_codes(core.program().description().tree().source().text())) {
     allow.push_back(code);
   }
+  std::optional<LastWords> phase(std::in_place);
   for (const Asked& question : asked_questions) {
     if (is_allowed(allow, question.id)) continue;
-    if (Conclusion conclusion = question.ask(list)) conclusions.push_back(std::move(conclusion));
+    try {
+      if (Conclusion conclusion = question.ask(list)) {
+        conclusions.emplace_back(question.id, std::move(conclusion));
+      }
+    } catch (const Interrupted& interrupted) {
+      conclusions.emplace_back(question.id, [&question, interrupted](Findings&) {
+        return std::vector{review::left_open(std::string(question.id), interrupted)};
+      });
+    }
   }
   const Conclusion of_claims = claims->ask(list);
+  phase.emplace();
   Findings findings = std::move(list).look(budget, options.solution);
+  phase.emplace();
   Review review;
-  for (const Conclusion& conclusion : conclusions) {
-    for (Answer& answer : conclusion(findings)) {
+  for (const auto& [id, conclusion] : conclusions) {
+    const auto concluded = [&] {
+      try {
+        return conclusion(findings);
+      } catch (const Interrupted& interrupted) {
+        return std::vector{review::left_open(std::string(id), interrupted)};
+      }
+    };
+    for (Answer& answer : concluded()) {
       if (!is_allowed(allow, answer.id)) review.questions.push_back(std::move(answer));
     }
   }
   review.claims = of_claims(findings);
-  review.clauses = findings.facts().clause_use();
+  try {
+    review.clauses = findings.facts().clause_use();
+  } catch (const Interrupted&) {  // the question `dead` says so
+  }
   add_depths(exploration, review);
   review.positions = exploration.space().positions();
   review.classes = exploration.space().classes();
   review.looked_at_all = exploration.looked_at_all();
   if (review.looked_at_all || exploration.swept()) review.looked_at = exploration.positions();
   review.random_games = exploration.sampled_games();
-  review.ending = exploration.ending();
+  review.ending = ending_of(exploration);
   review.seconds = clock.seconds();
   return review;
 }
 
-Result<Sought> find_position(const Game& game, const std::string& formula,
-                             const ReviewOptions& options) {
+}  // namespace
+
+Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
+  const Interruption interruption(options.budget);
+  try {
+    return reviewed(game, options);
+  } catch (const Interrupted& interrupted) {
+    Review review;
+    review.ending = interrupted.ending;
+    Diagnostic fault =
+        plain_error(interrupted.ending == Ending::time ? "out-of-time" : "interrupted",
+                    interrupted.ending == Ending::time
+                        ? "no question could be asked: the time was used up by preparing the rules"
+                        : "no question could be asked: interrupted while preparing the rules",
+                    interrupted.ending == Ending::time ? "give more seconds" : "");
+    fault.is_limit = true;
+    review.not_asked.add(std::move(fault));
+    return review;
+  }
+}
+
+namespace {
+
+Result<Sought> sought(const Game& game, const std::string& formula, const ReviewOptions& options) {
   auto claims = review::Claims::of_formula(game, formula);
   if (!claims) return claims.diagnostics();
   const Budget budget = review::with_defaults(options.budget);
@@ -176,7 +238,7 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
     if (!early.line) continue;
     early.unfit = claim.unfit;
     early.positions = exploration.positions();
-    early.ending = exploration.ending();
+    early.ending = ending_of(exploration);
     early.seconds = clock.seconds();
     return early;
   }
@@ -192,9 +254,23 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
   Sought result = search.sought(findings);
   result.unfit = claims->claims().front().unfit;
   result.positions = exploration.positions();
-  result.ending = exploration.looked_at_all() ? Ending::complete : exploration.ending();
+  result.ending = exploration.looked_at_all() ? Ending::complete : ending_of(exploration);
   result.seconds = clock.seconds();
   return result;
+}
+
+}  // namespace
+
+Result<Sought> find_position(const Game& game, const std::string& formula,
+                             const ReviewOptions& options) {
+  const Interruption interruption(options.budget);
+  try {
+    return sought(game, formula, options);
+  } catch (const Interrupted& interrupted) {
+    Sought nothing;
+    nothing.ending = interrupted.ending;
+    return nothing;
+  }
 }
 
 }  // namespace orchard

@@ -11,6 +11,13 @@ std::string plies_text(std::size_t count) {
   return counted(count, "ply", "plies");
 }
 
+Answer left_open(std::string id, const Interrupted& interrupted) {
+  return {std::move(id),
+          Verdict::unknown,
+          {interrupted.ending == Ending::time ? "not looked at: the time was used up"
+                                              : "not looked at: interrupted"}};
+}
+
 Answer failure(const Findings& findings, std::string id, const Exploration::Sighting& sighting,
                Evidence evidence) {
   Answer answer{std::move(id), Verdict::fails, std::move(evidence)};

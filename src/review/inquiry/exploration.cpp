@@ -6,6 +6,7 @@
 #include <bit>
 #include <stdexcept>
 
+#include "base/interruption.hpp"
 #include "circuit/lanes/pieces.hpp"
 #include "explore/sampling/joint_moves.hpp"
 #include "threads/crew.hpp"
@@ -151,30 +152,34 @@ void Exploration::look_at_positions(const explore::Watch& watch,
     const auto begin = static_cast<StateSpace::Number>(job) * piece;
     space_->each_block(begin, std::min(begin + piece, space_->classes()),
                        [&](StateSpace::Row rows, std::span<const StateSpace::Number> positions) {
+                         end_if_interrupted();
                          watches[worker].look(rows, positions.size());
                          visit(worker, watches[worker], positions);
                        });
   });
 }
 
-std::vector<Exploration::Sighting> Exploration::look_at_explored(
-    const explore::Watch& watch) const {
+std::vector<Exploration::Sighting> Exploration::look_at_explored(const explore::Watch& watch) {
   struct Seen {
     std::uint64_t count = 0;
     std::optional<StateSpace::Number> first;  // the least of them
   };
   std::vector<std::vector<Seen>> by_worker(threads_, std::vector<Seen>(watch.signals()));
-  look_at_positions(watch, [&](std::size_t worker, const explore::Watch& own,
-                               std::span<const StateSpace::Number> positions) {
-    for (std::size_t s = 0; s < own.signals(); ++s) {
-      const std::uint64_t here = own.count(s);
-      if (here == 0) continue;
-      Seen& seen = by_worker[worker][s];
-      seen.count += here;
-      const StateSpace::Number first = positions[own.first(s)];
-      seen.first = std::min(first, seen.first.value_or(first));
-    }
-  });
+  try {
+    look_at_positions(watch, [&](std::size_t worker, const explore::Watch& own,
+                                 std::span<const StateSpace::Number> positions) {
+      for (std::size_t s = 0; s < own.signals(); ++s) {
+        const std::uint64_t here = own.count(s);
+        if (here == 0) continue;
+        Seen& seen = by_worker[worker][s];
+        seen.count += here;
+        const StateSpace::Number first = positions[own.first(s)];
+        seen.first = std::min(first, seen.first.value_or(first));
+      }
+    });
+  } catch (const Interrupted&) {
+    cut_short_ = true;
+  }
   std::vector<Sighting> result(watch.signals());
   for (std::size_t s = 0; s < result.size(); ++s) {
     std::optional<StateSpace::Number> first;
@@ -191,7 +196,7 @@ std::vector<Exploration::Sighting> Exploration::look(const circuit::Network& net
                                                      std::vector<Signal> signals) {
   explore::Watch watch(lanes_, network, signals);
   std::vector<Sighting> result = look_at_explored(watch);
-  if (keeps_to_explored_) return result;
+  if (keeps_to_explored_ || cut_short_) return result;
   if (!complete()) sweep(network, signals, result);
   if (looked_at_all()) return result;
   sample([&](std::span<const std::uint64_t> rows, std::span<const SampledGames::Place> places,
@@ -213,6 +218,7 @@ void Exploration::look_at_steps(
   std::vector<std::uint32_t> renamed(space_->roles());
   std::vector<std::uint64_t> rows;
   auto gathered = circuit::gathered<StepPlace>([&](std::span<const StepPlace> places) {
+    end_if_interrupted();
     watch.look(rows, places.size());
     visit(places);
     rows.clear();
@@ -256,6 +262,7 @@ void Exploration::sample(const SampleVisit& visit) {
   Random random = Random::stream(seed_, 0);
   std::size_t plies = 0;
   for (std::size_t batch = 0; batch < sample_batches && plies < enough_plies; ++batch) {
+    end_if_interrupted();
     samples_->play(circuit::lanes, start_, random, most_plies,
                    [&](std::span<const std::uint64_t> rows,
                        std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
@@ -386,6 +393,7 @@ std::uint64_t Exploration::depth_of(const Spot& spot) const {
 }
 
 Reach Exploration::reach() const {
+  if (cut_short_) return {Reach::Kind::some_positions};
   if (looked_at_all()) return {Reach::Kind::every_position, positions()};
   if (sweep_) {
     return {Reach::Kind::depths, sweep_->positions(), sweep_->depths().size() - 1};
@@ -394,6 +402,7 @@ Reach Exploration::reach() const {
 }
 
 Reach Exploration::reach_of_steps() const {
+  if (cut_short_) return {Reach::Kind::some_positions};
   if (complete()) return {Reach::Kind::every_position, space_->positions()};
   std::size_t depth = space_->depths().size();
   while (depth > 0 && end_of_layer(depth - 1) > space_->expanded()) --depth;

@@ -47,10 +47,13 @@ class Exploration {
   const ground::GroundProgram& ground() const { return lanes_.ground(); }
   const StateSpace& space() const { return *space_; }
   Ending ending() const { return ending_; }
-  bool complete() const { return ending_ == Ending::complete; }
+  bool complete() const { return ending_ == Ending::complete && !cut_short_; }
+  // Whether the budget ended while positions explored were looked at: what was seen is there, and
+  // of the rest nothing is known.
+  bool cut_short() const { return cut_short_; }
   // Whether `look` looked at every position, explored or not; how it looked at more than were
   // explored, null if it did not; and how many it looked at.
-  bool looked_at_all() const { return complete() || (sweep_ && sweep_->complete()); }
+  bool looked_at_all() const { return complete() || (sweep_ && sweep_->complete() && !cut_short_); }
   const explore::Sweep* swept() const { return sweep_.get(); }
   std::uint64_t positions() const { return sweep_ ? sweep_->positions() : space_->positions(); }
   bool is_chance(std::size_t role) const { return game_.roles()[role].is_chance(); }
@@ -119,7 +122,7 @@ class Exploration {
   Reach reach_of_steps() const;
 
  private:
-  std::vector<Sighting> look_at_explored(const explore::Watch& watch) const;
+  std::vector<Sighting> look_at_explored(const explore::Watch& watch);
   void sweep(const circuit::Network& network, const std::vector<Signal>& signals,
              std::vector<Sighting>& sightings);
   StateSpace::Number end_of_layer(std::size_t depth) const;
@@ -142,6 +145,7 @@ class Exploration {
   unsigned threads_ = 1;
   std::unique_ptr<const explore::Sweep> sweep_;  // if it looked at every position
   bool keeps_to_explored_ = false;
+  bool cut_short_ = false;
   std::unique_ptr<SampledGames> samples_;
 };
 

@@ -11,6 +11,7 @@
 #include <string>
 #include <vector>
 
+#include "base/interruption.hpp"
 #include "circuit/network/copier.hpp"
 #include "orchard/review.hpp"
 #include "prove/ending.hpp"
@@ -128,6 +129,9 @@ struct Watched {
 const Watched* soonest(const Findings& findings, const std::vector<Watched>& watched);
 
 std::string plies_text(std::size_t count);  // "1 ply", "2 plies"
+
+// What is said of a question that the budget of the review left open.
+Answer left_open(std::string id, const Interrupted& interrupted);
 
 // A failure met at a place.
 Answer failure(const Findings& findings, std::string id, const Exploration::Sighting& sighting,

@@ -1,0 +1,90 @@
+// One clock and one stop token for everything that an operation does, however deep down.
+//
+// Whoever begins a long operation opens an `Interruption` with its budget; whatever works under it,
+// on this thread or in a crew of it, asks now and then. Scopes nest: the earliest deadline and any
+// of the stop tokens count. Work that has nothing to hand over when it is cut short is left by an
+// exception, `Interrupted`, which ends where the operation began.
+//
+// A scope belongs to the thread that opened it; the threads of a crew borrow it (`Borrowed`).
+#pragma once
+
+#include <atomic>
+#include <chrono>
+#include <optional>
+
+#include "orchard/budget.hpp"
+
+namespace orchard {
+
+// Thrown by work that is cut short. Not an error: nothing is wrong with what was asked.
+struct Interrupted {
+  Ending ending;  // Ending::time or Ending::stopped
+};
+
+class Interruption {
+ public:
+  // Only the seconds and the stop token of the budget count.
+  explicit Interruption(const Budget& budget);
+  ~Interruption();
+  Interruption(const Interruption&) = delete;
+
+  // Why to end now, if there is a reason: of the innermost scope of this thread and all around it.
+  // Reads the clock: some tens of nanoseconds.
+  static std::optional<Ending> asked();
+
+  // What the threads of a crew work under while they do jobs of this thread.
+  class Borrowed {
+   public:
+    explicit Borrowed(const Interruption* lender);
+    ~Borrowed();
+    Borrowed(const Borrowed&) = delete;
+
+   private:
+    const Interruption* before_;
+  };
+  static const Interruption* current();
+
+ private:
+  friend class LastWords;
+  using Clock = std::chrono::steady_clock;
+  explicit Interruption(Clock::duration patience);
+  static std::optional<Ending> asked(const Interruption* scope);
+
+  std::optional<Clock::time_point> deadline_;
+  std::stop_token stop_;
+  Clock::duration patience_{};                     // with the scopes around it
+  mutable std::atomic<Clock::rep> called_at_ = 0;  // when they were first seen to ask; 0: not yet
+  const Interruption* around_;
+};
+
+// Time for what still has to be done with what was found when the budget of an operation is spent:
+// in this scope the interruptions of those around it count a fraction of a second later.
+class LastWords {
+ public:
+  LastWords() : scope_(std::chrono::milliseconds(150)) {}
+
+ private:
+  Interruption scope_;
+};
+
+// Leaves by `Interrupted` if there is a reason to end. For steps of a microsecond and more.
+inline void end_if_interrupted() {
+  if (const auto ending = Interruption::asked()) throw Interrupted{*ending};
+}
+
+// The same for loops of very short steps: asks every so many calls.
+class InterruptionPoint {
+ public:
+  explicit InterruptionPoint(unsigned every = 1024) : every_(every) {}
+  void pass() {
+    if (++passed_ < every_) return;
+    passed_ = 0;
+    end_if_interrupted();
+  }
+
+ private:
+  unsigned every_;
+  unsigned passed_ = 0;
+};
+
+}  // namespace orchard
