@@ -76,6 +76,9 @@ class Solution {
   bool secures() const;
   // True if best play chooses between moves at random in some position.
   bool mixes() const;
+  // What the rules do beyond the language that values do not follow: goals that are no numbers from 0
+  // to 100 count as the nearest one. Empty if they do nothing of the kind.
+  const std::string& remark() const { return remark_; }
 
   // A role's value in a position that was worked out, 0 to 100; none elsewhere.
   std::optional<double> value(const Position& position, const Role& role) const;
@@ -98,8 +101,10 @@ class Solution {
 
  private:
   friend Result<Solution> solve(const Game& game, const SolveOptions& options);
-  explicit Solution(std::shared_ptr<const SolutionSource> source) : source_(std::move(source)) {}
+  explicit Solution(std::shared_ptr<const SolutionSource> source, std::string remark = {})
+      : source_(std::move(source)), remark_(std::move(remark)) {}
   std::shared_ptr<const SolutionSource> source_;
+  std::string remark_;
 };
 
 // Fails with `too-many-instances` and the like if the rules have no circuit. A result that is not

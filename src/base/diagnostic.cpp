@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <tuple>
 
+#include "base/utf8.hpp"
+
 namespace orchard {
 
 std::string_view name_of(Severity severity) {
@@ -23,8 +25,9 @@ namespace {
 
 std::string prefix(const Place& place) {
   if (place.file.empty()) return {};
-  if (place.line == 0) return place.file + ": ";
-  return fmt::format("{}:{}:{}: ", place.file, place.line, place.column);
+  const std::string file = safe_for_terminal(place.file);
+  if (place.line == 0) return file + ": ";
+  return fmt::format("{}:{}:{}: ", file, place.line, place.column);
 }
 
 // The source line and, under it, a caret with an underline over the stretch meant. Tabs before

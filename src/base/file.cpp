@@ -9,9 +9,13 @@
 
 #include <atomic>
 #include <cerrno>
+#include <chrono>
 #include <cstring>
 #include <filesystem>
+#include <thread>
 #include <vector>
+
+#include "base/interruption.hpp"
 
 namespace orchard {
 namespace {
@@ -25,11 +29,17 @@ Diagnostics cannot_write(const std::string& path, const std::string& reason) {
   return faults;
 }
 
-// Where symbolic links lead, of a path whose last part need not be there.
+// Where symbolic links lead; what the last one leads to need not be there.
 std::string target_of(const std::string& path) {
-  std::error_code error;
-  const std::filesystem::path target = std::filesystem::weakly_canonical(path, error);
-  return error || target.empty() ? path : target.string();
+  constexpr int most_links = 40;
+  std::filesystem::path target = path;
+  for (int link = 0; link < most_links; ++link) {
+    std::error_code error;
+    const std::filesystem::path next = std::filesystem::read_symlink(target, error);
+    if (error) break;
+    target = target.parent_path() / next;  // `next` alone if it is absolute
+  }
+  return target.string();
 }
 
 std::string folder_of(const std::string& path) {
@@ -155,7 +165,9 @@ Diagnostics check_writable(const std::string& path) {
 
 Result<FileLock> FileLock::take(const std::string& path, std::string remedy) {
   const std::string beside = target_of(path) + ".lock";
-  while (true) {
+  constexpr int most_tries = 40;
+  constexpr auto between = std::chrono::milliseconds(50);
+  for (int tries = 1;; ++tries) {
     const int file = ::open(beside.c_str(), O_CREAT | O_RDWR | O_CLOEXEC, 0666);
     if (file < 0) return cannot_write(beside, std::strerror(errno));
     if (::flock(file, LOCK_EX | LOCK_NB) != 0) {
@@ -163,6 +175,11 @@ Result<FileLock> FileLock::take(const std::string& path, std::string remedy) {
       const std::string reason = std::strerror(errno);
       ::close(file);
       if (!taken) return cannot_write(beside, reason);
+      if (tries < most_tries) {
+        std::this_thread::sleep_for(between);
+        end_if_interrupted();
+        continue;
+      }
       Diagnostic fault =
           plain_error("in-use", "another process is working on this", std::move(remedy));
       fault.place.file = path;

@@ -54,8 +54,8 @@ Diagnostics check_writable(const std::string& path);
 // process at the latest.
 class FileLock {
  public:
-  // Fails with `in-use` where another process holds it, or with `cannot-write`. `remedy`: what to
-  // do in the first case.
+  // Fails with `in-use` where another process holds it for two seconds (one that was killed may not
+  // have gone yet), or with `cannot-write`. `remedy`: what to do in the first case.
   static Result<FileLock> take(const std::string& path, std::string remedy);
   ~FileLock();
   FileLock(FileLock&& other) noexcept;

@@ -60,6 +60,11 @@ Diagnostics StateWriter::finish() {
   return file_.finish();
 }
 
+bool StateReader::is_there(const std::string& folder, const std::string& kind) {
+  std::error_code error;
+  return std::filesystem::exists(path_of(folder, kind), error);
+}
+
 Result<std::unique_ptr<StateReader>> StateReader::open(const std::string& folder,
                                                        const std::string& kind,
                                                        const std::string& belongs_to) {

@@ -52,6 +52,8 @@ class StateReader {
  public:
   // Null if there is none yet. Fails with `other-state` if it belongs to something else, and with
   // `damaged-state` if it is not as it was written.
+  // Whether there is something to open, whatever it belongs to.
+  static bool is_there(const std::string& folder, const std::string& kind);
   static Result<std::unique_ptr<StateReader>> open(const std::string& folder,
                                                    const std::string& kind,
                                                    const std::string& belongs_to);

@@ -71,6 +71,10 @@ void print_lengths(const PlayoutStatistics& result, bool unicode) {
 }
 
 void print_report(const Game& game, const PlayoutStatistics& result, bool unicode) {
+  if (result.playouts == 0) {
+    print("{} before a random game had ended\n", remark_on(result.ending));
+    return;
+  }
   print("{} random games, {} plies in {:.2f} s: {:.0f} games a second\n", result.playouts,
         result.plies, result.seconds, static_cast<double>(result.playouts) / result.seconds);
   if (result.playouts > 0) print_outcomes(game, result);

@@ -8,10 +8,18 @@
 
 #include "base/file.hpp"
 #include "base/similar.hpp"
+#include "base/utf8.hpp"
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
 
 namespace orchard::cli {
+
+std::optional<Diagnostic> fault_in_name(const std::string& name) {
+  const std::string shown = safe_for_terminal(name);
+  if (shown == name) return std::nullopt;
+  return plain_error("wrong-call", fmt::format("{} cannot be shown as it is", shown),
+                     "give a name without control characters");
+}
 
 Diagnostics assign_to_roles(const Call& call, const Game& game, const std::string& option,
                             std::map<std::string, std::string>& values) {
@@ -29,6 +37,10 @@ Diagnostics assign_to_roles(const Call& call, const Game& game, const std::strin
           plain_error("wrong-call", fmt::format("--{} {}: there is no such role", option, text),
                       meant ? fmt::format("did you mean {}?", *meant)
                             : fmt::format("write --{} ROLE=…; the roles are {}", option, list)));
+      continue;
+    }
+    if (auto fault = fault_in_name(text.substr(equals + 1))) {
+      faults.add(std::move(*fault));
       continue;
     }
     values[role] = text.substr(equals + 1);

@@ -12,6 +12,9 @@
 
 namespace orchard::cli {
 
+// Why a name cannot be one that is shown: a terminal would obey what stands in it.
+std::optional<Diagnostic> fault_in_name(const std::string& name);
+
 // Puts what the call gives over what `values` has, by role. Fails if a role is none of the game's.
 Diagnostics assign_to_roles(const Call& call, const Game& game, const std::string& option,
                             std::map<std::string, std::string>& values);

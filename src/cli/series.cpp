@@ -196,6 +196,10 @@ Diagnostics add_players(const Call& call, const Game& game, SeriesOptions& optio
     return faults;
   }
   for (const std::string& player : players) {
+    if (auto fault = fault_in_name(player)) {
+      faults.add(std::move(*fault));
+      return faults;
+    }
     const std::size_t equals = player.find('=');
     const std::string who = equals == std::string::npos ? player : player.substr(equals + 1);
     add_player(options, who, equals == std::string::npos ? who : player.substr(0, equals));

@@ -35,6 +35,7 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
     print("not solved: {}\n", solution.reason());
     return;
   }
+  if (!solution.remark().empty()) print("note: {}\n", solution.remark());
   print("\n{}:\n", meaning_of(solution));
   for (const Role& role : game.roles()) {
     if (role.is_chance()) continue;

@@ -7,6 +7,7 @@
 #include <filesystem>
 #include <stdexcept>
 
+#include "base/utf8.hpp"
 #include "game/core.hpp"
 #include "orchard/budget.hpp"
 #include "rules/findings.hpp"
@@ -83,7 +84,7 @@ Result<Game> Game::from_text(std::string rules, std::string name, const LoadOpti
 
 std::string Game::name() const {
   const std::string& path = core_->program().description().tree().source().name();
-  return std::filesystem::path(path).filename().string();
+  return safe_for_terminal(std::filesystem::path(path).filename().string());
 }
 
 std::string GameCore::digest() const {

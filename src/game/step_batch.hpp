@@ -28,6 +28,11 @@ class StepBatch {
     tags_.push_back(std::move(tag));
     return tags_.size() < circuit::lanes || finish(visit);
   }
+  // Forgets those that wait: after an exception.
+  void clear() {
+    rows_.clear();
+    tags_.clear();
+  }
   // Makes those that wait.
   template <class Visit>
   bool finish(Visit&& visit) {

@@ -8,8 +8,9 @@
 // without a circuit that is soon, since the reference evaluator is slow on large descriptions.
 #include <algorithm>
 
-#include "game/core.hpp"
+#include "base/interruption.hpp"
 #include "circuit/lanes/pieces.hpp"
+#include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
 #include "game/random_line.hpp"
 
@@ -21,6 +22,7 @@ constexpr std::size_t most_lines = 1000;
 constexpr std::size_t most_positions = 50'000;
 constexpr std::size_t most_by_reference = 2000;  // without a circuit
 constexpr std::uint64_t most_plies = 1000;       // of one line
+constexpr std::size_t most_moves = 20'000'000;   // legal ones, all together
 
 // What was seen of the moves of one role, `Move` a number or a term.
 template <class Move>
@@ -57,14 +59,16 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
   std::vector<std::vector<std::uint32_t>> legal(roles);
   std::vector<std::uint32_t> joint(roles);
   std::size_t positions = 0;
+  std::size_t moves_seen = 0;
   Random random(seed);
+  InterruptionPoint interruption(16);
   circuit::each_piece(most_lines, [&](std::size_t, std::size_t lines) {
     std::vector<std::uint64_t> rows;
     for (std::size_t line = 0; line < lines; ++line) {
       rows.insert(rows.end(), start.begin(), start.end());
     }
-    for (std::uint64_t ply = 0; ply <= most_plies && lines > 0 && positions < most_positions;
-         ++ply) {
+    const auto enough = [&] { return positions >= most_positions || moves_seen >= most_moves; };
+    for (std::uint64_t ply = 0; ply <= most_plies && lines > 0 && !enough(); ++ply) {
       positions += lines;
       evaluator.set_positions(rows, lines);
       std::vector<std::size_t> going_on;
@@ -73,7 +77,9 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
         for (std::size_t role = 0; role < roles; ++role) {
           evaluator.legal(line, role, legal[role]);
         }
+        interruption.pass();
         look(legal, seen);
+        for (const auto& moves : legal) moves_seen += moves.size();
         if (std::ranges::any_of(legal, [](const auto& moves) { return moves.empty(); })) continue;
         for (std::size_t role = 0; role < roles; ++role) {
           joint[role] = legal[role][random.below(legal[role].size())];
@@ -88,7 +94,7 @@ std::vector<Seen<std::uint32_t>> sample(const LaneGame& game) {
       }
       lines = going_on.size();
     }
-    return positions < most_positions;
+    return !enough();
   });
   return seen;
 }

@@ -57,17 +57,17 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
     auto file = std::make_shared<File>(path);
     SQLite::Database& database = file->database;
     database.setBusyTimeout(10'000);  // another process may be writing
-    database.exec("PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL;");
+    // Immediately: a lock taken later, after reading, is not waited for if another process wrote in
+    // between, such as one that was killed and has not gone yet, or one that makes the same store.
+    // What is not committed is rolled back with the database.
+    database.exec("BEGIN IMMEDIATE");
     const int found = database.execAndGet("PRAGMA user_version").getInt();
     if (found != 0 && found != version)
       return fault(path, "it is of another version of this program, which counted otherwise");
     if (found == 0 && database.execAndGet("SELECT count(*) FROM sqlite_schema").getInt() > 0) {
       return fault(path, "it holds something else");
     }
-    // Immediately: a lock taken later, after reading, is not waited for if another process wrote in
-    // between, such as one that was killed and has not gone yet.
     database.exec(R"(
-      BEGIN IMMEDIATE;
       CREATE TABLE IF NOT EXISTS series (
         id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, game TEXT NOT NULL,
         players TEXT NOT NULL) STRICT;
@@ -80,7 +80,8 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
         goal REAL NOT NULL, standing TEXT NOT NULL, seconds REAL NOT NULL, choices INTEGER NOT NULL,
         PRIMARY KEY (series, number, player)) STRICT, WITHOUT ROWID;
       PRAGMA user_version = 2;
-      COMMIT;)");
+      COMMIT;
+      PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL;)");
     return ResultsStore(std::move(file));
   } catch (const SQLite::Exception& error) {
     return fault(path, error.what());

@@ -83,6 +83,7 @@ Json document_of(const Game& game, const Position& position, const Solution& sol
                              : solution.assumes_selfish() ? "each takes what is best for itself"
                                                           : "nothing"}};
   if (!solution.complete()) result["reason"] = solution.reason();
+  if (!solution.remark().empty()) result["remark"] = solution.remark();
   return result;
 }
 

@@ -4,6 +4,7 @@
 // is bounded: a rule that multiplies out past the bound is refused with advice to name parts of
 // it. The alternative, one helper relation for each `or`, would be smaller but is unsafe when a
 // branch only tests variables bound outside of it.
+#include "base/interruption.hpp"
 #include "rules/builder.hpp"
 
 #include <fmt/core.h>
@@ -27,7 +28,11 @@ DescriptionBuilder::DescriptionBuilder(syntax::Tree tree, Diagnostics& diagnosti
     : diagnostics_(diagnostics), result_(new Description(std::move(tree))), tree_(result_->tree_) {}
 
 std::shared_ptr<Description> DescriptionBuilder::run() {
-  for (const NodeIndex form : tree_.forms()) read_form(form);
+  InterruptionPoint interruption;
+  for (const NodeIndex form : tree_.forms()) {
+    interruption.pass();
+    read_form(form);
+  }
   resolve_bare_symbols();
   return result_;
 }

@@ -20,6 +20,7 @@
 #include <set>
 #include <tuple>
 
+#include "base/interruption.hpp"
 #include "rules/finding_sink.hpp"
 #include "rules/places.hpp"
 #include "syntax/names.hpp"
@@ -157,6 +158,7 @@ void MixedSorts::collect() {
 }
 
 std::optional<MixedSorts::Mix> MixedSorts::find(std::size_t rule) {
+  end_if_interrupted();
   Parts parts(places_.size());
   for (std::size_t other = 0; other < rules_.size(); ++other) {
     if (other == rule || left_out_[other]) continue;

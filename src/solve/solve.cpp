@@ -131,6 +131,22 @@ class NothingSolved : public SolutionSource {
   }
 };
 
+// Of goals that the language does not know.
+std::string remark_on_goals(const Game& game) {
+  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  if (lanes == nullptr) return {};
+  for (const Role& role : game.roles()) {
+    for (const auto& goal : lanes->ground().goals()[role.index()]) {
+      const Term value = lanes->ground().terms().term(goal.term);
+      const auto number = value.number();
+      if (number && *number >= 0 && *number <= 100) continue;
+      return fmt::format("{} has a goal of {}: goals beyond 0 to 100 count as the nearest of these",
+                         role.name(), value.to_string());
+    }
+  }
+  return {};
+}
+
 using Source = std::shared_ptr<const SolutionSource>;
 
 Result<Source> solved(const Game& game, const SolveOptions& options) {
@@ -164,7 +180,7 @@ Result<Solution> solve(const Game& game, const SolveOptions& options) {
   try {
     const auto source = solved(game, options);
     if (!source) return source.diagnostics();
-    return Solution(*source);
+    return Solution(*source, remark_on_goals(game));
   } catch (const Interrupted& interrupted) {
     const Position from = options.from ? *options.from : game.initial();
     return Solution(std::make_shared<const NothingSolved>(from, interrupted.ending));

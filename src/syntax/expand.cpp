@@ -131,7 +131,9 @@ void Expander::run(const Tree& raw, std::uint32_t file_origin) {
   Frame text;
   text.end = static_cast<NodeIndex>(raw.size());
   frames_.push_back(text);
+  InterruptionPoint interruption;
   while (!frames_.empty() && !stopped_) {
+    interruption.pass();
     if (frames_.back().at == frames_.back().end) {
       end_frame();
     } else {

@@ -5,6 +5,7 @@
 // parenthesis in the first column as the start of a new form: it closes what is open there and
 // names that form as the unclosed one. Only texts that are wrong anyway are read this way, so
 // well-formed texts may be laid out as they like.
+#include "base/interruption.hpp"
 #include "syntax/reader.hpp"
 
 #include <fmt/core.h>
@@ -59,7 +60,11 @@ class TreeBuilder {
 
 bool TreeBuilder::run() {
   if (text_.starts_with("\xEF\xBB\xBF")) at_ = 3;  // byte order mark
-  while (at_ < text_.size() && !stopped_) read_token();
+  InterruptionPoint interruption;
+  while (at_ < text_.size() && !stopped_) {
+    interruption.pass();
+    read_token();
+  }
   if (stopped_) {  // lists are left open, so nothing can be made of what was read
     tree_.forms_.clear();
     tree_.nodes_.clear();
@@ -138,6 +143,23 @@ void TreeBuilder::read_string() {
     return;
   }
   ++at_;
+  // What is shown as it stands there must not move the cursor, or turn texts around. Drawings have
+  // several lines.
+  for (std::size_t at = 0; at < contents.size();) {
+    const std::string_view left = std::string_view(contents).substr(at);
+    const Character character = first_character(left);
+    const bool lines = left.front() == '\n' || left.front() == '\t' || left.starts_with("\r\n");
+    if (lines) {
+      ++at;
+      continue;
+    }
+    if (!character.valid || is_control(character.code) || changes_direction(character.code)) {
+      error(begin, at_, "stray-character", fmt::format("{} in a string", describe(character)),
+            "remove it");
+      break;
+    }
+    at += character.bytes;
+  }
   add_leaf(Node::Kind::string, begin, at_, names_.keep(std::move(contents)));
 }
 

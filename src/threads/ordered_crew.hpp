@@ -3,7 +3,8 @@
 // A job is given to the next free place; while all places are taken the oldest result has to be
 // taken first. Without threads of its own the crew does each job when its result is taken. Where
 // the system does not start as many threads as were asked for, those that there are do the work. An
-// exception that a job throws (no memory left) is thrown where its result is taken.
+// exception that a job throws (no memory left) is thrown where its result is taken; the worker goes
+// on with the next job, and has to be fit for it.
 #pragma once
 
 #include <condition_variable>

@@ -112,7 +112,8 @@ TEST(CensusOnKeys, TellsHowPositionsAreKept) {
   EXPECT_THAT(
       with({"--verbose"}).out,
       HasSubstr("storage: keys of 32 bits, one bit for each possible key, two layers at a time; "));
-  EXPECT_THAT(with({"--verbose", "--sequences"}).out, HasSubstr("storage: positions as they are; "));
+  EXPECT_THAT(with({"--verbose", "--sequences"}).out,
+              HasSubstr("storage: positions as they are; "));
   EXPECT_EQ(with({}).out.find("storage"), std::string::npos);
   const Json expected = without_times(with({"--json"}).out);
   EXPECT_EQ(expected["positions"], 280376);
@@ -134,7 +135,8 @@ TEST(CensusOnKeys, GoesIntoFiles) {
   EXPECT_EQ(kept.status, 0) << kept.err;
   EXPECT_THAT(kept.out, HasSubstr("  all         1617116             0\n"));
   EXPECT_THAT(kept.out, HasSubstr("in coded runs, partly in files, all layers; "));
-  EXPECT_THAT(kept.out, ::testing::ContainsRegex("at most [0-9.]+ bytes a position, and [0-9.]+ in files"));
+  EXPECT_THAT(kept.out,
+              ::testing::ContainsRegex("at most [0-9.]+ bytes a position, and [0-9.]+ in files"));
   EXPECT_TRUE(std::filesystem::is_empty(folder.path("keys")));
   const auto nowhere = with({"--memory", "4M", "--files", folder.write("file", "")});
   EXPECT_EQ(nowhere.status, 2);
@@ -223,6 +225,25 @@ TEST(Checkpoint, AKilledCensusOfSequencesGoesOn) {
   EXPECT_EQ(result.status, 0) << result.err;
   EXPECT_EQ(without_times(result.out), without_times(expected.out));
   EXPECT_TRUE(std::filesystem::exists(folder.path("kept") + "/explored.positions"));
+}
+
+// Interrupted, not killed: at once, before it is clear whether classes are kept, and later.
+TEST(Checkpoint, AnInterruptedCheckSaysTheSameInTheEnd) {
+  const TemporaryFolder folder;
+  const std::vector<std::string> check{
+      "check", game_path("espalier"), "--positions", "400000", "--claims", "none", "--json"};
+  const auto expected = run_orchard(check);
+  std::vector<std::string> saved = check;
+  saved.insert(saved.end(), {"--checkpoint", folder.path("saved"), "--save-every", "0.05"});
+  for (const std::string after : {"0.1", "0.25", "0.5"}) {
+    std::vector<std::string> words{"/usr/bin/timeout", "-s", "INT", after, ORCHARD_COMMAND};
+    words.insert(words.end(), saved.begin(), saved.end());
+    const auto interrupted = run_process(words);
+    EXPECT_NE(interrupted.out + interrupted.err, "");
+  }
+  const auto result = run_orchard(saved);
+  EXPECT_EQ(result.status, expected.status) << result.err;
+  EXPECT_EQ(without_times(result.out), without_times(expected.out));
 }
 
 }  // namespace

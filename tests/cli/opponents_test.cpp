@@ -90,8 +90,9 @@ TEST(KeptSolutions, ServeSeatsCasesAndQuestions) {
   EXPECT_EQ(other.status, 2);
   EXPECT_THAT(other.err, HasSubstr("other rules"));
   const auto nothing = run_orchard({"solve", game_path("scarecrow"), "--search", "--keep", kept});
-  EXPECT_EQ(nothing.status, 2);
+  EXPECT_EQ(nothing.status, 3);
   EXPECT_THAT(nothing.err, HasSubstr("nothing-to-keep"));
+  EXPECT_THAT(nothing.out, HasSubstr("value under best play, proved"));  // kept or not
 }
 
 TEST(PlayOpponents, AreNamedInTheRecord) {

@@ -2,6 +2,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "base/interruption.hpp"
 #include "explore/sampling/sampled_games.hpp"
 #include "explore/space/state_space.hpp"
 #include "explore/space/watch.hpp"
@@ -198,6 +199,70 @@ TEST(SampledGames, RemembersTheLinesItPlayed) {
       position = game.next(position, joint).value();
     }
     EXPECT_EQ(row_of(lanes, position), met[i].second);
+  }
+}
+
+// What was begun when time ran out is forgotten; the next block is as if nothing had been.
+TEST(StateSpace, GoesOnAfterABlockThatWasLeftInTheMiddle) {
+  const Game game = Game::load(testing::game_path("snails")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto row = row_of(lanes, game.initial());
+  const SymmetryGroup none;
+  constexpr std::uint64_t all_steps = 1 << 20;
+  BlockExpander fresh(lanes, none, all_steps);
+  ExpandedBlock expected;
+  fresh.expand(row, 1, expected);
+  ASSERT_GT(expected.steps.front(), 1u);
+  BlockExpander expander(lanes, none, all_steps);
+  ExpandedBlock block;
+  for (int i = 0; i < 600; ++i) {
+    Budget spent;
+    spent.seconds = 0;
+    const Interruption interruption(spent);
+    EXPECT_THROW(expander.expand(row, 1, block), Interrupted);
+  }
+  expander.expand(row, 1, block);
+  EXPECT_EQ(block.rows, expected.rows);
+  EXPECT_EQ(block.hashes, expected.hashes);
+  EXPECT_EQ(block.steps, expected.steps);
+}
+
+TEST(StateSpace, JointMovesAreCountedBeforeTheyAreMade) {
+  const Game game = Game::load(testing::game_path("market_day")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto row = row_of(lanes, game.initial());
+  const SymmetryGroup none;
+  ExpandedBlock block;
+  BlockExpander(lanes, none, 1 << 20).expand(row, 1, block);
+  const std::uint64_t steps = block.steps.front();
+  ASSERT_GT(steps, 1u);
+  BlockExpander(lanes, none, steps).expand(row, 1, block);
+  EXPECT_FALSE(block.too_many);
+  BlockExpander(lanes, none, steps - 1).expand(row, 1, block);
+  EXPECT_TRUE(block.too_many);
+  EXPECT_TRUE(block.rows.empty());
+}
+
+TEST(StateSpace, EndsWithTheScopeAroundIt) {
+  const Game game = Game::load(testing::game_path("espalier")).value();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const auto row = row_of(lanes, game.initial());
+  for (const unsigned threads : {1u, 3u}) {
+    StateSpace space(lanes);
+    Budget part;
+    part.positions = 2'000;
+    {
+      std::stop_source source;
+      Budget stopped;
+      stopped.stop = source.get_token();
+      const Interruption interruption(stopped);
+      source.request_stop();
+      EXPECT_EQ(space.explore(row, part, threads).value(), Ending::stopped);
+    }
+    EXPECT_EQ(space.explore(row, part, threads).value(), Ending::positions);
+    StateSpace in_one_go(lanes);
+    EXPECT_EQ(in_one_go.explore(row, part, threads).value(), Ending::positions);
+    EXPECT_EQ(space.size(), in_one_go.size());
   }
 }
 

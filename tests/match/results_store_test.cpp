@@ -1,6 +1,9 @@
 // Results in a file: what is there is not played again, and sums are as if played in one go.
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+
+#include <thread>
 
 #include "orchard/results_store.hpp"
 #include "orchard/series.hpp"
@@ -129,6 +132,55 @@ TEST(RoundRobin, MoreThanTwoSeats) {
   EXPECT_EQ(result.games, 24u);  // four choices of three
   EXPECT_EQ(result.by_player[3].games, 18u);
   EXPECT_EQ(result.better[0][1] + result.better[1][0], 12);
+}
+
+TEST(ResultsStore, IsMadeBySeveralAtOnce) {
+  for (int round = 0; round < 10; ++round) {
+    const testing::TemporaryFolder folder;
+    const std::string path = folder.path("results");
+    std::vector<std::string> faults(4);
+    {
+      std::vector<std::jthread> openers;
+      for (std::string& fault : faults) {
+        openers.emplace_back([&] {
+          const auto store = ResultsStore::open(path);
+          if (!store) fault = store.diagnostics().render();
+        });
+      }
+    }
+    EXPECT_THAT(faults, ::testing::Each(""));
+  }
+}
+
+TEST(ResultsStore, LeavesADatabaseOfOthersAlone) {
+  const testing::TemporaryFolder folder;
+  const std::string path = folder.path("other");
+  {
+    SQLite::Database other(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+    other.exec("CREATE TABLE trees (name TEXT)");
+  }
+  const std::string before = testing::read_file(path);
+  EXPECT_THAT(ResultsStore::open(path).diagnostics().render(),
+              HasSubstr("it holds something else"));
+  EXPECT_EQ(testing::read_file(path), before);
+}
+
+TEST(Series, AMatchThatIsCutShortDoesNotCount) {
+  // A match of a game without end lasts as long as its plies: longer than the series.
+  const Game game = Game::from_text(R"(
+    (role r) (init (at a)) (step a b) (step b a) (way up) (way down)
+    (<= (legal r ?w) (way ?w)) (<= (next (at ?y)) (true (at ?x)) (step ?x ?y))
+    (<= terminal (true (at c))) (goal r 0))")
+                        .value();
+  SeriesOptions options;
+  options.players = {{"Ada", "random"}};
+  options.games = 3;
+  options.plies = 1'000'000'000;
+  options.budget.seconds = 0.2;
+  const SeriesResult result = run_series(game, options).value();
+  EXPECT_EQ(result.ending, Ending::time);
+  EXPECT_EQ(result.games, 0u);
+  EXPECT_EQ(result.unfinished, 0u);
 }
 
 }  // namespace

@@ -223,5 +223,20 @@ TEST(Solve, TellsWhatEachRoleCanMakeSureOf) {
   }
 }
 
+TEST(Solve, TellsOfGoalsThatTheLanguageDoesNotKnow) {
+  const auto remark = [](const std::string& goal) {
+    const Game game = Game::from_text(
+                          "(role r) (init start) (way a) (way b) (<= (legal r ?w) (way ?w))"
+                          "(<= (next (went ?w)) (does r ?w)) (<= terminal (true (went ?w)))"
+                          "(<= (goal r " +
+                          goal + ") (true (went a))) (<= (goal r 0) (not (true (went a))))")
+                          .value();
+    return solve(game).value().remark();
+  };
+  EXPECT_EQ(remark("100"), "");
+  EXPECT_THAT(remark("110"), ::testing::HasSubstr("r has a goal of 110"));
+  EXPECT_THAT(remark("plenty"), ::testing::HasSubstr("r has a goal of plenty"));
+}
+
 }  // namespace
 }  // namespace orchard::solve_test

@@ -2,6 +2,7 @@
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <sys/stat.h>
 
 #include "support/files.hpp"
 
@@ -147,6 +148,21 @@ TEST(Expand, IncludesFilesOfTheFolder) {
   EXPECT_EQ(
       expand("(#let rows 2) (#include \"inner.gdl\")", {{"rows", 1}}, folder.path("main.gdl")).text,
       "(row 1)\n(broken)\n");
+}
+
+TEST(Expand, IncludesAreBounded) {
+  const testing::TemporaryFolder folder;
+  // A thousand million files, by thirty.
+  for (int i = 0; i < 30; ++i) {
+    const std::string next = "(#include \"part" + std::to_string(i + 1) + ".gdl\")";
+    folder.write("part" + std::to_string(i) + ".gdl", next + next);
+  }
+  folder.write("part30.gdl", "(p)");
+  EXPECT_THAT(expand("(#include \"part0.gdl\")", {}, folder.path("main.gdl")).faults,
+              HasSubstr("more than 2000 files are included"));
+  ASSERT_EQ(::mkfifo(folder.path("pipe.gdl").c_str(), 0600), 0);
+  EXPECT_THAT(expand("(#include \"pipe.gdl\")", {}, folder.path("main.gdl")).faults,
+              HasSubstr("a pipe or a device"));
 }
 
 }  // namespace

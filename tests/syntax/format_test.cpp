@@ -154,8 +154,7 @@ TEST(Format, CommentsAndBlankLinesStay) {
 
 TEST(Format, BlankLinesStayBeforeParentheses) {
   const std::string text = "a.\n\n(b ; c).\n\n(d, e) :- f.\n";
-  EXPECT_EQ(format(text, Syntax::infix, Syntax::infix),
-            "a.\n\n(b ; c).\n\n(d, e) :-\n    f.\n");
+  EXPECT_EQ(format(text, Syntax::infix, Syntax::infix), "a.\n\n(b ; c).\n\n(d, e) :-\n    f.\n");
 }
 
 TEST(Format, LongFactsAreFilledAndTermsOfADeepFormStayFlat) {

@@ -3,6 +3,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "base/utf8.hpp"
 #include "orchard/random.hpp"
 
 namespace orchard::syntax::reader_test {
@@ -155,6 +156,50 @@ TEST(Reader, SurvivesRandomBytes) {
     if (!options.strings) {
       EXPECT_EQ(again.tree.canonical_text(), tree.canonical_text()) << "seed " << seed;
     }
+  }
+}
+
+// A description may stand on one line; its places are those that one counts.
+TEST(Reader, ColumnsOfLongLinesAreCounted) {
+  std::string text = "(short \xC3\xA9)\n";
+  for (int i = 0; i < 3000; ++i)
+    text += i % 3 == 0 ? "\xC3\xA9" : i % 3 == 1 ? "x" : "\xF0\x9F\x8C\xB3";
+  text += "\n(last)";
+  const Source source("long", text);
+  int column = 1;
+  const std::size_t second = text.find('\n') + 1;
+  for (std::size_t at = second; text[at] != '\n'; ++column) {
+    const Character character = first_character(std::string_view(text).substr(at));
+    const auto offset = static_cast<std::uint32_t>(at);
+    EXPECT_EQ(source.column_of(offset), column);
+    if (column % 100 == 1) {
+      const Place place = source.place(offset, offset + character.bytes);
+      EXPECT_EQ(place.column, column);
+      // Under the caret stands the character itself.
+      int shown = 1;
+      std::string_view left = place.source_line;
+      for (; shown < place.excerpt_column; ++shown) left.remove_prefix(first_character(left).bytes);
+      EXPECT_EQ(first_character(left).code, character.code);
+    }
+    at += character.bytes;
+  }
+  const auto last = static_cast<std::uint32_t>(text.find("(last"));
+  EXPECT_EQ(source.place(last, last + 6).column, 1);
+  EXPECT_EQ(source.place(last, last + 6).line, 3);
+}
+
+TEST(Reader, StringsHoldNothingThatATerminalWouldObey) {
+  ReaderOptions options;
+  options.strings = true;
+  EXPECT_TRUE(read_text("(claim \"a drawing\nof two\tlines\r\n\")", options).diagnostics.empty());
+  for (const std::string strange : {"\x1b[2J", "a\rb", "\u202E", "\u2067", "\xE9", "\x7F"}) {
+    const auto [diagnostics, tree] = read_text("(claim \"" + strange + "\")", options);
+    EXPECT_EQ(codes(diagnostics), std::vector<std::string>{"stray-character"});
+  }
+  // Nor do names.
+  for (const std::string strange : {"a\u202Eb", "\u2066a"}) {
+    EXPECT_EQ(codes(read_text("(" + strange + ")").diagnostics),
+              std::vector<std::string>{"stray-character"});
   }
 }
 

@@ -32,6 +32,7 @@ void BlockExpander::expand(std::span<const std::uint64_t> rows, std::size_t coun
   block.least.clear();
   block.goals.clear();
   block.too_many = false;
+  steps_.clear();  // of a block that was left in the middle
   const auto take = [&](const LaneEvaluator& made, std::span<const std::monostate> all) {
     end_if_interrupted();
     take_steps(made, all.size(), block);

@@ -190,6 +190,10 @@ std::string StateSpace::state(Row from) const {
   return shift_ == 0 ? all : fmt::format("{}, classes of {:016x}", all, symmetry_.digest());
 }
 
+bool StateSpace::is_saved(const std::string& folder) {
+  return StateReader::is_there(folder, "space");
+}
+
 Diagnostics StateSpace::save(Row from, const std::string& folder) const {
   StateWriter writer(folder, "space", state(from));
   writer.put("rows", rows_);

@@ -45,6 +45,9 @@ class StateSpace {
   // whether the checkpoint was resumed. Fails if that cannot be read or written.
   Result<Ending> explore(Row from, const Budget& budget, unsigned threads = 1);
 
+  // Whether an exploration is saved in a folder, of this game or of another.
+  static bool is_saved(const std::string& folder);
+
   const LaneGame& game() const { return game_; }
   std::size_t roles() const { return roles_; }
   std::size_t words() const { return words_; }  // of a row

@@ -62,9 +62,12 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
     return explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_);
   };
   bool goes_on = true;
-  bool either = false;  // what is saved of classes or of all positions may be resumed
+  bool either = false;  // what is saved, of classes or of all positions, is resumed
   if (symmetry == Symmetry::always) {
     space_ = std::make_unique<StateSpace>(lanes_, all_symmetry());
+  } else if (symmetry == Symmetry::automatic && limits.checkpoint &&
+             StateSpace::is_saved(limits.checkpoint->folder)) {
+    either = true;
   } else if (symmetry == Symmetry::automatic && (*limits.positions > few || limits.checkpoint)) {
     Budget first = limits;
     first.positions = few;
@@ -72,11 +75,16 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
     const auto ending = space_->explore(start_, first, threads);
     if (!ending) return ending.diagnostics();
     ending_ = *ending;
-    either = limits.checkpoint.has_value();
-    goes_on = ending_ == Ending::positions || either;
+    const bool interrupted = ending_ == Ending::time || ending_ == Ending::stopped;
+    goes_on = ending_ == Ending::positions || (limits.checkpoint && !interrupted);
     explore::SymmetryGroup group;
-    if (ending_ == Ending::positions) group = useful_symmetry();
-    if (group.size() > 1 || either) {
+    try {
+      if (ending_ == Ending::positions) group = useful_symmetry();
+    } catch (const Interrupted& while_choosing) {
+      ending_ = while_choosing.ending;
+      goes_on = false;
+    }
+    if (goes_on && (group.size() > 1 || limits.checkpoint)) {
       space_ = std::make_unique<StateSpace>(lanes_, std::move(group));
     }
   }
