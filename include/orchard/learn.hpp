@@ -60,6 +60,8 @@ class TokenTable {
     // Every move has been lost: whatever is played here is bad, for all the table knows.
     bool is_hopeless() const;
   };
+  // How many positions it has.
+  std::size_t size() const { return rows_.size(); }
   // In the order of the positions' fluents; numbers in them as one counts.
   std::vector<Entry> entries() const;
   // Of a move in a position.

@@ -50,6 +50,8 @@ class ValueTable {
     // Every move has come to nothing: whatever is played here is bad, for all the table knows.
     bool is_hopeless() const;
   };
+  // How many positions it has.
+  std::size_t size() const { return rows_.size(); }
   // In the order of the positions' texts.
   std::vector<Entry> entries() const;
   // Of a move in a position.

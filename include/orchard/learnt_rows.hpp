@@ -52,6 +52,8 @@ class LearntRows {
   // The number of a move in any position; `unknown` if its row does not have the move.
   Number number(const Position& position, const Move& move, Number unknown) const;
 
+  // How many rows there are.
+  std::size_t size() const { return rows_.size(); }
   // All rows, in the order of the positions' fluents; numbers in them as one counts.
   std::vector<Entry> entries() const;
   // Takes over a row as it is, in place of an older one.

@@ -39,6 +39,7 @@ class ResultsStore {
  private:
   friend class StoredSeries;
   struct File;
+  static Result<ResultsStore> open_now(const std::string& path);
   explicit ResultsStore(std::shared_ptr<File> file) : file_(std::move(file)) {}
   std::shared_ptr<File> file_;
 };

@@ -1,11 +1,56 @@
 #include "base/interruption.hpp"
 
+#include <unistd.h>
+
+#include <cstdlib>
+#include <mutex>
+#include <new>
+#include <string_view>
+#include <thread>
+
 namespace orchard {
 namespace {
 
 thread_local const Interruption* innermost = nullptr;
 
+// Of the guard. Plain pointers and numbers: nothing here may allocate.
+std::mutex guard_mutex;
+void* reserve = nullptr;
+std::atomic<bool> ran_out = false;
+int patience_left = 200;  // times that an allocation may fail after the reserve was freed
+int status_at_end = 1;
+
+void on_no_memory() {
+  {
+    const std::lock_guard lock(guard_mutex);
+    if (reserve != nullptr) {
+      std::free(reserve);
+      reserve = nullptr;
+      ran_out = true;
+      return;  // and the allocation is tried again
+    }
+    if (--patience_left < 0) {
+      constexpr std::string_view message = "orchard: out of memory\n";
+      (void)!::write(STDERR_FILENO, message.data(), message.size());
+      std::_Exit(status_at_end);
+    }
+  }
+  // Other threads are about to give back what they have.
+  std::this_thread::sleep_for(std::chrono::milliseconds(5));
+}
+
 }  // namespace
+
+void guard_memory(int status) {
+  constexpr std::size_t kept_back = 32 << 20;
+  status_at_end = status;
+  reserve = std::malloc(kept_back);  // addresses: it takes no memory before it is used
+  std::set_new_handler(on_no_memory);
+}
+
+bool memory_ran_out() {
+  return ran_out;
+}
 
 Interruption::Interruption(const Budget& budget) : stop_(budget.stop), around_(innermost) {
   constexpr double for_ever = 3e9;  // a hundred years; much more is more than the clock can hold
@@ -30,7 +75,7 @@ std::optional<Ending> Interruption::asked() {
 }
 
 std::optional<Ending> Interruption::asked(const Interruption* scope) {
-  if (scope == nullptr) return std::nullopt;
+  if (scope == nullptr) return ran_out ? std::optional(Ending::memory) : std::nullopt;
   if (scope->stop_.stop_requested()) return Ending::stopped;
   if (scope->deadline_ && Clock::now() >= *scope->deadline_) return Ending::time;
   const auto around = asked(scope->around_);

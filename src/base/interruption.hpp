@@ -18,8 +18,16 @@ namespace orchard {
 
 // Thrown by work that is cut short. Not an error: nothing is wrong with what was asked.
 struct Interrupted {
-  Ending ending;  // Ending::time or Ending::stopped
+  Ending ending;  // time, stopped, or memory where the process guards it
 };
+
+// Keeps some memory back for a process of its own: when the system gives no more, it is freed, and
+// everything is interrupted from then on (`Ending::memory`), so that it ends in order with what is
+// known. An allocation that fails after that ends the process with a message and `status`. Without
+// this an allocation that fails throws, which not every container of other projects survives.
+void guard_memory(int status);
+// Whether that has happened.
+bool memory_ran_out();
 
 class Interruption {
  public:

@@ -165,6 +165,13 @@ Status report(const Call& call, const Diagnostics& diagnostics) {
 
 Status report(const Call& call, const Interrupted& interrupted) {
   const bool time = interrupted.ending == Ending::time;
+  if (interrupted.ending == Ending::memory) {
+    Diagnostic fault = plain_error("out-of-memory", "the system has no more memory for this",
+                                   "give it more, or make the sizes of the description smaller");
+    fault.place.file = call.game;
+    fault.is_limit = true;
+    return report(call, fault);
+  }
   Diagnostic fault = plain_error(
       time ? "out-of-time" : "interrupted",
       time ? fmt::format("the {} s of --seconds were used up before there was anything to say",
@@ -357,7 +364,7 @@ std::string_view remark_on(Ending ending) {
     case Ending::positions:
       return "ended by --positions";
     case Ending::memory:
-      return "ended by --memory";
+      return memory_ran_out() ? "out of memory" : "ended by --memory";
     case Ending::stopped:
       return "interrupted";
   }

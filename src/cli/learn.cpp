@@ -95,7 +95,8 @@ std::string shown(double value) {
 template <class Table>
 void print_table(const Picture& picture, const Table& table, const TextStyle& style) {
   std::size_t hopeless = 0;
-  for (const auto& entry : table.entries()) {
+  const auto entries = table.entries();
+  for (const auto& entry : entries) {
     print("\n{}", picture.text({entry.position}, style));
     if (entry.is_hopeless()) {
       ++hopeless;
@@ -112,7 +113,7 @@ void print_table(const Picture& picture, const Table& table, const TextStyle& st
     }
   }
   print("\n{} positions, {} of them with bad moves only; learnt from {} games\n",
-        table.entries().size(), hopeless, table.games());
+        entries.size(), hopeless, table.games());
 }
 
 // Wins and losses block by block; of a role that plays alone the mean goal.
@@ -229,7 +230,7 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     if (!picture) return Status::wrong_call;
     print_table(*picture, learnt, call.style());
   } else {
-    print("\n{} positions met; learnt from {} games\n", learnt.entries().size(), learnt.games());
+    print("\n{} positions met; learnt from {} games\n", learnt.size(), learnt.games());
   }
   return after_side_files(status_of(curve->ending), unwritten);
 }

@@ -297,6 +297,7 @@ int run_safely(int argc, char** argv) {
 
 int main(int argc, char** argv) {
   open_missing_streams();
+  orchard::guard_memory(static_cast<int>(Status::unfinished));
   // Until it is known whether the command goes on after an interrupt.
   const sigset_t signals = interrupts();
   pthread_sigmask(SIG_BLOCK, &signals, nullptr);

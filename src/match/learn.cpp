@@ -128,7 +128,7 @@ Result<LearningCurve> Lessons<Table>::run() {
     const auto goal = game_.goal(match.position(), table_->role());
     block.count(outcome.standing(table_->role()), static_cast<double>(goal.value_or(0)));
   }
-  target_ = *table_;
+  target_ = std::move(*table_);  // the opponents that share it do not play any more
   return curve;
 }
 

@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <array>
+#include <chrono>
 #include <mutex>
+#include <thread>
 
 #include "base/json.hpp"
 #include "match/stored_series.hpp"
@@ -21,6 +23,7 @@ struct ResultsStore::File {
 
 namespace {
 
+constexpr int busy = 5;     // SQLITE_BUSY
 constexpr int version = 2;  // of the tables; kept as the file's user_version
 
 constexpr std::array<std::pair<Standing, std::string_view>, 6> standing_names{
@@ -53,21 +56,34 @@ Diagnostic fault(const std::string& path, const std::string& what) {
 }  // namespace
 
 Result<ResultsStore> ResultsStore::open(const std::string& path) {
-  try {
-    auto file = std::make_shared<File>(path);
-    SQLite::Database& database = file->database;
-    database.setBusyTimeout(10'000);  // another process may be writing
-    // Immediately: a lock taken later, after reading, is not waited for if another process wrote in
-    // between, such as one that was killed and has not gone yet, or one that makes the same store.
-    // What is not committed is rolled back with the database.
-    database.exec("BEGIN IMMEDIATE");
-    const int found = database.execAndGet("PRAGMA user_version").getInt();
-    if (found != 0 && found != version)
-      return fault(path, "it is of another version of this program, which counted otherwise");
-    if (found == 0 && database.execAndGet("SELECT count(*) FROM sqlite_schema").getInt() > 0) {
-      return fault(path, "it holds something else");
+  constexpr int most_tries = 100;
+  constexpr auto between = std::chrono::milliseconds(50);
+  for (int tries = 1;; ++tries) {
+    try {
+      return open_now(path);
+    } catch (const SQLite::Exception& error) {
+      // Where another process makes the same store, the library does not wait at every step.
+      if (error.getErrorCode() != busy || tries == most_tries) return fault(path, error.what());
     }
-    database.exec(R"(
+    std::this_thread::sleep_for(between);
+  }
+}
+
+Result<ResultsStore> ResultsStore::open_now(const std::string& path) {
+  auto file = std::make_shared<File>(path);
+  SQLite::Database& database = file->database;
+  database.setBusyTimeout(10'000);  // another process may be writing
+  // Immediately: a lock taken later, after reading, is not waited for if another process wrote in
+  // between, such as one that was killed and has not gone yet, or one that makes the same store.
+  // What is not committed is rolled back with the database.
+  database.exec("BEGIN IMMEDIATE");
+  const int found = database.execAndGet("PRAGMA user_version").getInt();
+  if (found != 0 && found != version)
+    return fault(path, "it is of another version of this program, which counted otherwise");
+  if (found == 0 && database.execAndGet("SELECT count(*) FROM sqlite_schema").getInt() > 0) {
+    return fault(path, "it holds something else");
+  }
+  database.exec(R"(
       CREATE TABLE IF NOT EXISTS series (
         id INTEGER PRIMARY KEY, key TEXT NOT NULL UNIQUE, game TEXT NOT NULL,
         players TEXT NOT NULL) STRICT;
@@ -82,10 +98,7 @@ Result<ResultsStore> ResultsStore::open(const std::string& path) {
       PRAGMA user_version = 2;
       COMMIT;
       PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL;)");
-    return ResultsStore(std::move(file));
-  } catch (const SQLite::Exception& error) {
-    return fault(path, error.what());
-  }
+  return ResultsStore(std::move(file));
 }
 
 Result<std::vector<ResultsStore::Entry>> ResultsStore::entries() const {
@@ -120,8 +133,7 @@ Result<StoredSeries> StoredSeries::open(const ResultsStore& store, const std::st
                           "INSERT OR IGNORE INTO series (key, game, players) VALUES (?, ?, ?)");
     add.bind(1, key);
     add.bind(2, game);
-    add.bind(
-        3, json_text(Json(players)));
+    add.bind(3, json_text(Json(players)));
     add.exec();
     SQLite::Statement find(database, "SELECT id FROM series WHERE key = ?");
     find.bind(1, key);

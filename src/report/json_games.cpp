@@ -182,7 +182,7 @@ Json learning_document(const Table& table, const LearningCurve& curve) {
   for (const auto& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;
   return {{"role", table.role().name()},
           {"blocks", blocks},
-          {"positions", table.entries().size()},
+          {"positions", table.size()},
           {"hopeless", hopeless},
           {"games", table.games()},
           {"complete", curve.ending == Ending::complete}};

@@ -284,7 +284,7 @@ void StateSpace::make_room(const ExpandedBlock& block) {
   known_.reserve(classes() + steps);
 }
 
-Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsigned threads) {
+Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsigned threads) try {
   constexpr Number most = 0xB0000000;  // what the index takes, but for those of a block
   Stopwatch clock(budget);
   struct Job {
@@ -317,21 +317,19 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
       crew.give({{block.begin(), block.end()}, count});
       given += static_cast<Number>(count);
     }
-    try {
-      ExpandedBlock& block = crew.take();
-      if (block.too_many) return Ending::memory;
-      make_room(block);
-      add_block(block);
-      const std::size_t steps = block.hashes.size() / std::max<std::size_t>(block.kinds.size(), 1);
-      block_size =
-          std::clamp<std::size_t>(usual_steps / std::max<std::size_t>(steps, 1), 1, circuit::lanes);
-    } catch (const Interrupted& interrupted) {
-      return interrupted.ending;
-    } catch (const std::bad_alloc&) {
-      return Ending::memory;
-    }
+    ExpandedBlock& block = crew.take();
+    if (block.too_many) return Ending::memory;
+    make_room(block);
+    add_block(block);
+    const std::size_t steps = block.hashes.size() / std::max<std::size_t>(block.kinds.size(), 1);
+    block_size =
+        std::clamp<std::size_t>(usual_steps / std::max<std::size_t>(steps, 1), 1, circuit::lanes);
   }
   return too_wide_ ? Ending::memory : Ending::complete;
+} catch (const Interrupted& interrupted) {  // of blocks that were not added yet
+  return interrupted.ending;
+} catch (const std::bad_alloc&) {
+  return Ending::memory;
 }
 
 std::vector<StateSpace::Number> StateSpace::line_through(std::span<const Number> classes) const {

@@ -1,5 +1,7 @@
 #include "orchard/review.hpp"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 #include <array>
 
@@ -194,12 +196,20 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   } catch (const Interrupted& interrupted) {
     Review review;
     review.ending = interrupted.ending;
-    Diagnostic fault =
-        plain_error(interrupted.ending == Ending::time ? "out-of-time" : "interrupted",
-                    interrupted.ending == Ending::time
-                        ? "no question could be asked: the time was used up by preparing the rules"
-                        : "no question could be asked: interrupted while preparing the rules",
-                    interrupted.ending == Ending::time ? "give more seconds" : "");
+    struct Words {
+      const char* code;
+      const char* why;
+      const char* remedy;
+    };
+    const Words words = interrupted.ending == Ending::time
+                            ? Words{"out-of-time", "the time was used up", "give more seconds"}
+                        : interrupted.ending == Ending::memory
+                            ? Words{"out-of-memory", "memory ran out", "give it more memory"}
+                            : Words{"interrupted", "interrupted", ""};
+    Diagnostic fault = plain_error(
+        words.code,
+        fmt::format("no question could be asked: {} while the rules were prepared", words.why),
+        words.remedy);
     fault.is_limit = true;
     review.not_asked.add(std::move(fault));
     return review;

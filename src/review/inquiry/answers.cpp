@@ -12,10 +12,10 @@ std::string plies_text(std::size_t count) {
 }
 
 Answer left_open(std::string id, const Interrupted& interrupted) {
-  return {std::move(id),
-          Verdict::unknown,
-          {interrupted.ending == Ending::time ? "not looked at: the time was used up"
-                                              : "not looked at: interrupted"}};
+  const char* const why = interrupted.ending == Ending::time     ? "the time was used up"
+                          : interrupted.ending == Ending::memory ? "memory ran out"
+                                                                 : "interrupted";
+  return {std::move(id), Verdict::unknown, {fmt::format("not looked at: {}", why)}};
 }
 
 Answer failure(const Findings& findings, std::string id, const Exploration::Sighting& sighting,

@@ -36,10 +36,16 @@ Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t s
 explore::SymmetryGroup Exploration::useful_symmetry() const {
   auto group = explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_);
   if (group.size() == 1) return group;
-  constexpr StateSpace::Number looked_at = 10'000;
+  // Renaming a position takes time by the square of its words.
+  constexpr std::size_t most_work = 1 << 26;
+  constexpr std::size_t least = 500;
+  constexpr std::size_t most = 10'000;
+  const std::size_t each = 16 * space_->words() * space_->words() * group.size();
+  const auto looked_at = static_cast<StateSpace::Number>(std::clamp(most_work / each, least, most));
   const StateSpace::Number first = space_->size() - std::min(space_->size(), looked_at);
   double classes = 0;
   for (StateSpace::Number p = first; p < space_->size(); ++p) {
+    end_if_interrupted();
     classes += std::popcount(group.stabilizer(space_->row(p)));
   }
   classes /= static_cast<double>(group.size());
