@@ -187,26 +187,35 @@ void SlipFinder::find_strangers(Keyword keyword) {
   }
 }
 
-// The language lets a function keep one number of arguments; a constant is one without any.
+// The language lets a function keep one number of arguments. A constant of the same name is
+// something else, such as a phase that is called like its moves, unless both are written at one
+// place.
 void SlipFinder::find_function_arities() {
-  absl::flat_hash_map<SymbolId, const PatternSymbol*> first;
-  const auto read = [&](const Pattern& pattern) {
-    for (const PatternSymbol& symbol : pattern) {
-      if (symbol.kind == PatternSymbol::Kind::variable) continue;
-      const PatternSymbol& known = *first.try_emplace(symbol.symbol(), &symbol).first->second;
-      if (known.arity == symbol.arity) continue;
-      sink_.explain(description_.terms().name(symbol.symbol()));
-      add(symbol.node, "function-arity",
-          fmt::format("`{}` has {} argument{} here and {} in line {}",
-                      description_.terms().name(symbol.symbol()), symbol.arity,
-                      symbol.arity == 1 ? "" : "s", known.arity,
-                      description_.place(known.node).line),
-          "a function keeps one number of arguments; check what is missing, or rename one");
-    }
+  absl::flat_hash_map<SymbolId, const PatternSymbol*> functions;
+  absl::flat_hash_map<std::pair<SymbolId, PlaceId>, const PatternSymbol*> at_place;
+  const auto tell = [&](const PatternSymbol& symbol, const PatternSymbol& known) {
+    sink_.explain(description_.terms().name(symbol.symbol()));
+    add(symbol.node, "function-arity",
+        fmt::format("`{}` has {} argument{} here and {} in line {}",
+                    description_.terms().name(symbol.symbol()), symbol.arity,
+                    symbol.arity == 1 ? "" : "s", known.arity, description_.place(known.node).line),
+        "a function keeps one number of arguments; check what is missing, or rename one");
   };
+  const auto read = [&](PlaceId place, const PatternSymbol& symbol) {
+    if (symbol.kind == PatternSymbol::Kind::variable) return;
+    const PatternSymbol& here =
+        *at_place.try_emplace({symbol.symbol(), place}, &symbol).first->second;
+    if (here.arity != symbol.arity) return tell(symbol, here);
+    if (symbol.arity == 0) return;
+    const PatternSymbol& function = *functions.try_emplace(symbol.symbol(), &symbol).first->second;
+    if (function.arity != symbol.arity) tell(symbol, function);
+  };
+  const Places& places = domains_.places();
   for (const Clause& clause : description_.clauses()) {
-    read(clause.head.arguments);
-    for (const Literal& literal : clause.body) read(literal.atom.arguments);
+    places.visit(description_, clause.head, read);
+    for (const Literal& literal : clause.body) {
+      if (!literal.is_comparison()) places.visit(description_, literal.atom, read);
+    }
   }
 }
 

@@ -56,6 +56,15 @@ TEST(Findings, NameThatNeverStandsThere) {
   EXPECT_THAT(found("(<= (p) (row 3))"), HasSubstr("what can stand here: 1, 2"));
 }
 
+// A phase that is called like its moves is no slip; a fluent without its argument is.
+TEST(Findings, AConstantNamedLikeAFunctionElsewhere) {
+  EXPECT_EQ(found("(<= (now sow) (true (bed ?row sown)))"), "");
+  EXPECT_EQ(found("(<= (now bed) (row ?row))"), "");
+  EXPECT_THAT(found("(<= (p) (true bed))"), HasSubstr("`bed` has 0 arguments here and 2 in line"));
+  EXPECT_THAT(found("(<= (p ?w) (does ?w sow))"), HasSubstr("`sow` has 0 arguments here and 1 in"));
+  EXPECT_THAT(found("(<= (p (bed ?row)) (row ?row))"), HasSubstr("`bed` has 1 argument here and 2"));
+}
+
 // A row of follow-ups by (+ ?n 1): told once, and not what comes of it; as are terms in rules.
 TEST(Findings, TermsThatWereMeantAsNumbers) {
   const std::string text = found(
