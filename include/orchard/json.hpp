@@ -10,6 +10,7 @@
 #include "orchard/circuit.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
+#include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
@@ -38,6 +39,8 @@ std::string to_json(const std::vector<CaseResult>& results);
 std::string to_json(const Census& census);
 // The statistics of random games.
 std::string to_json(const Game& game, const PlayoutStatistics& result);
+// What was counted of formulas in random games.
+std::string to_json(const FormulaCounts& counts);
 // The value of a position and the best moves in it.
 std::string to_json(const Game& game, const Position& position, const Solution& solution);
 // A series: the score of each seat and each player.

@@ -12,6 +12,7 @@
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
 #include "orchard/format.hpp"
+#include "orchard/formula_counts.hpp"
 #include "orchard/game.hpp"
 #include "orchard/json.hpp"
 #include "orchard/learn.hpp"

@@ -183,6 +183,9 @@ constexpr std::array options = {
                 "how many games to learn from (1000, or as many as fit --seconds)"},
     OptionFacts{"plies", Kind::number, "N", "10000", 1, 1'000'000'000,
                 "walk playouts play series learn", "break a game off after N plies"},
+    OptionFacts{"count", Kind::repeated_text, "FORMULA", "", 0, 0, "playouts",
+                "in how many games a formula holds (as of find), when first, and how often; may be given "
+                "several times"},
     OptionFacts{"depth", Kind::number, "D", "", 0, 1'000'000'000, "census",
                 "count only to this depth"},
     OptionFacts{"no-symmetry", Kind::flag, "", "", 0, 0, "census learn check find",

@@ -2,9 +2,11 @@
 
 #include <fmt/core.h>
 
+#include "base/counted.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "cli/output.hpp"
+#include "orchard/formula_counts.hpp"
 #include "orchard/match.hpp"
 #include "orchard/series.hpp"
 
@@ -85,6 +87,30 @@ void print_report(const Game& game, const PlayoutStatistics& result, bool unicod
   }
 }
 
+void print_counts(const FormulaCounts& counts) {
+  if (counts.games == 0) {
+    print("\nno formula was counted: {}\n", remark_on(counts.ending));
+    return;
+  }
+  print("\nin {} random games\n", counts.games);
+  for (const FormulaCount& count : counts.formulas) {
+    print("   {}\n      in {} of the games", count.formula, share(count.games, counts.games));
+    if (count.games > 0) {
+      const std::uint64_t least = count.first.begin()->first;
+      const std::uint64_t most = count.first.rbegin()->first;
+      print(", first after {}, {:.2f} on average; in {:.2f} positions a game",
+            least == most ? counted(least, "ply", "plies")
+                          : fmt::format("{} to {} plies", least, most),
+            count.mean_first(),
+            static_cast<double>(count.positions) / static_cast<double>(counts.games));
+    }
+    print("\n");
+    for (const std::string& unfit : count.unfit) {
+      print("      nothing that the rules derive matches {}\n", unfit);
+    }
+  }
+}
+
 }  // namespace
 
 Status playouts(const Call& call) {
@@ -107,14 +133,27 @@ Status playouts(const Call& call) {
   options.from = start;
   options.budget = call.budget();
   if (!options.games && !options.budget.seconds) options.games = usual_games;
+  const std::vector<std::string> formulas = call.texts("count");
+  if (!formulas.empty() && !options.games)
+    *options.budget.seconds /= 2;  // the rest is for counting
   const auto result = run_playouts(game, options);
   if (options.budget.progress) remark("\r\x1b[K");
   if (!result) return report(call, result.diagnostics());
+  std::optional<FormulaCounts> counts;
+  if (!formulas.empty()) {
+    auto counted = count_formulas(game, formulas, options);
+    if (!counted) return report(call, counted.diagnostics());
+    counts = std::move(counted).value();
+  }
   if (call.json()) {
-    print_json(document_of(game, *result));
+    Json document = document_of(game, *result);
+    if (counts) document["counts"] = document_of(*counts);
+    print_json(document);
   } else {
     print_report(game, *result, call.style().unicode);
+    if (counts) print_counts(*counts);
   }
+  if (counts && options.games && counts->ending != Ending::complete) return Status::unfinished;
   // Without --games the seconds are the amount asked for.
   const bool as_asked =
       result->ending == Ending::complete || (result->ending == Ending::time && !options.games);

@@ -8,6 +8,7 @@
 #include "orchard/circuit.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
+#include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
@@ -42,6 +43,7 @@ Json document_of(const Game& game, const Sought& sought);
 Json document_of(const std::vector<CaseResult>& results);
 Json document_of(const Census& census);
 Json document_of(const Game& game, const PlayoutStatistics& result);
+Json document_of(const FormulaCounts& counts);
 Json document_of(const Game& game, const Position& position, const Solution& solution);
 Json document_of(const Game& game, const SeriesOptions& options, const SeriesResult& result);
 Json document_of(const SeriesOptions& options, const RoundRobinResult& result);

@@ -33,6 +33,24 @@ Json document_of(const Census& census) {
   return document;
 }
 
+Json document_of(const FormulaCounts& counts) {
+  Json list = Json::array();
+  for (const FormulaCount& count : counts.formulas) {
+    Json first = Json::array();
+    for (const auto& [plies, games] : count.first)
+      first.push_back({{"plies", plies}, {"games", games}});
+    Json entry = {{"formula", count.formula},
+                  {"games", count.games},
+                  {"positions", count.positions},
+                  {"mean_first", count.mean_first()},
+                  {"first", first}};
+    if (!count.unfit.empty()) entry["unfit"] = count.unfit;
+    list.push_back(std::move(entry));
+  }
+  return {
+      {"games", counts.games}, {"complete", counts.ending == Ending::complete}, {"formulas", list}};
+}
+
 Json document_of(const Game& game, const PlayoutStatistics& result) {
   Json histogram = Json::array();
   for (const auto& [plies, games] : result.lengths) {
@@ -180,12 +198,9 @@ Json learning_document(const Table& table, const LearningCurve& curve) {
   }
   std::size_t hopeless = 0;
   for (const auto& entry : table.entries()) hopeless += entry.is_hopeless() ? 1 : 0;
-  return {{"role", table.role().name()},
-          {"blocks", blocks},
-          {"positions", table.size()},
-          {"hopeless", hopeless},
-          {"games", table.games()},
-          {"complete", curve.ending == Ending::complete}};
+  return {{"role", table.role().name()}, {"blocks", blocks},
+          {"positions", table.size()},   {"hopeless", hopeless},
+          {"games", table.games()},      {"complete", curve.ending == Ending::complete}};
 }
 
 }  // namespace

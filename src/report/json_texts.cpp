@@ -34,6 +34,9 @@ std::string to_json(const std::vector<CaseResult>& results) {
 std::string to_json(const Census& census) {
   return text_of(document_of(census));
 }
+std::string to_json(const FormulaCounts& counts) {
+  return text_of(document_of(counts));
+}
 std::string to_json(const Game& game, const PlayoutStatistics& result) {
   return text_of(document_of(game, result));
 }
