@@ -73,4 +73,13 @@ std::optional<std::string> LineInput::read(const std::string& prompt,
   return line;
 }
 
+void LineInput::hide_last() const {
+  if (!on_terminal_) return;
+  print("\x1b[1A\x1b[2K");
+  if (history_length > 0) {
+    if (HIST_ENTRY* const last = remove_history(history_length - 1))
+      std::free(free_history_entry(last));
+  }
+}
+
 }  // namespace orchard::cli

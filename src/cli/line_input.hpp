@@ -17,6 +17,9 @@ class LineInput {
   // None at the end of the input. `completions`: what Tab may complete the line to.
   std::optional<std::string> read(const std::string& prompt,
                                   const std::vector<std::string>& completions);
+  // Takes the line that was read last off the screen, and out of what the arrow keys bring back: a
+  // choice that others at the table should not see yet. Nothing where lines come from elsewhere.
+  void hide_last() const;
   bool on_terminal() const { return on_terminal_; }
 
  private:

@@ -20,7 +20,7 @@ int first_error = 0;  // of standard output
 std::size_t own_sequence(std::string_view text) {
   if (!text.starts_with("\x1b[")) return 0;
   const std::size_t end = text.find_first_not_of("0123456789;", 2);
-  constexpr std::string_view ends = "mKHJ";
+  constexpr std::string_view ends = "mKHJA";
   return end != std::string_view::npos && ends.find(text[end]) != std::string_view::npos ? end + 1
                                                                                          : 0;
 }

@@ -204,6 +204,8 @@ Sitting::Turn Sitting::play_ply() {
   std::string played;
   bool by_opponents = false;
   const std::vector<Role> to_move = game_.to_move(match_.position());
+  const bool several_persons =
+      std::ranges::count_if(to_move, [&](const Role& role) { return is_person(role); }) > 1;
   for (const Role& role : game_.roles()) {
     const std::vector<Move> legal = game_.legal(match_.position(), role);
     const bool waits = legal.size() == 1 && game_.is_waiting(role, legal.front());
@@ -215,6 +217,10 @@ Sitting::Turn Sitting::play_ply() {
       if (!show_to(role)) return Turn::quit;
       move = ask(role, legal, turn);
       if (!move) return turn;
+      if (several_persons && input_.on_terminal()) {
+        input_.hide_last();
+        print("{} has chosen\n", called(role));
+      }
     } else {
       move = opponents_[role.index()]->choose(match_.situation(role, legal));
       by_opponents = by_opponents || !role.is_chance();
@@ -273,10 +279,13 @@ Sitting::Turn Sitting::after_the_end() {
     }
   }
   if (!any_person()) return Turn::quit;
-  static const std::vector<std::string> over_words = {"again", "new",  "undo", "why",
+  static const std::vector<std::string> over_words = {"again", "new",  "undo", "why terminal",
                                                       "save ", "quit", "help"};
   while (true) {
-    const auto typed = input_.read("over; again, new, undo, save FILE or quit> ", over_words);
+    // Where a role is stuck the page has said what is missing.
+    const std::string_view why = game_.terminal(match_.position()) ? "why terminal, " : "";
+    const auto typed =
+        input_.read(fmt::format("over; {}again, new, undo, save FILE or quit> ", why), over_words);
     if (!typed) return Turn::quit;
     if (tidied(*typed).empty()) continue;
     Turn turn = Turn::played;

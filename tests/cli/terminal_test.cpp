@@ -44,6 +44,15 @@ TEST(Terminal, HandsAreHiddenBetweenPeople) {
   EXPECT_THAT(shown, HasSubstr("press Enter when nobody else looks"));
 }
 
+// Of people who choose at once none sees what another one has typed, nor gets it with the arrow keys.
+TEST(Terminal, ChoicesMadeAtOnceAreTakenOffTheScreen) {
+  const std::string shown = run_on_terminal(
+      {"play", game_path("market_day"), "--pause", "0"}, "> ", {"1", "\x1b[A\x1b[A"});
+  EXPECT_GE(count(shown, "\x1b[1A\x1b[2K"), 1u);
+  EXPECT_THAT(shown, HasSubstr(" has chosen"));
+  EXPECT_LE(count(shown, "> 1"), 1u);  // as it was typed, and not again
+}
+
 TEST(Terminal, OpponentsAreWatchedToTheEnd) {
   const std::string shown =
       run_on_terminal({"play", game_path("espalier_3x3"), "--seat", "west=random", "--seat",
