@@ -98,10 +98,12 @@ void print_counts(const FormulaCounts& counts) {
     if (count.games > 0) {
       const std::uint64_t least = count.first.begin()->first;
       const std::uint64_t most = count.first.rbegin()->first;
-      print(", first after {}, {:.2f} on average; in {:.2f} positions a game",
-            least == most ? counted(least, "ply", "plies")
-                          : fmt::format("{} to {} plies", least, most),
-            count.mean_first(),
+      const std::string first = most == 0 ? "from the start on"
+                                : least == most
+                                    ? "first after " + counted(least, "ply", "plies")
+                                    : fmt::format("first after {} to {} plies, {:.2f} on average",
+                                                  least, most, count.mean_first());
+      print(", {}; in {:.2f} positions a game", first,
             static_cast<double>(count.positions) / static_cast<double>(counts.games));
     }
     print("\n");
