@@ -234,6 +234,7 @@ Sitting::Turn Sitting::play_ply() {
   const Diagnostics faults = match_.play(joint);
   if (!faults.empty()) {
     print("{}", faults.render());
+    failed_ = true;
     return Turn::quit;
   }
   for (auto& [role, seen] : seen_) (void)seen.view.advance(before, joint);
@@ -316,7 +317,7 @@ Status Sitting::run() {
     } else {
       turn = play_ply();
     }
-    if (turn == Turn::quit) return Status::done;
+    if (turn == Turn::quit) return failed_ ? Status::unfinished : Status::done;
   }
 }
 

@@ -93,6 +93,7 @@ class Sitting {
   Score score_;
   Score score_before_;    // without the game being played
   Random drawn_;          // for a person who plays chance and lets it draw
+  bool failed_ = false;  // a limit was met in the middle of a match
   bool counted_ = false;  // the game being played is in `score_`
 };
 

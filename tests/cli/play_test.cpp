@@ -311,5 +311,22 @@ TEST(Play, AgainstAClaim) {
   EXPECT_THAT(unknown.err, HasSubstr("did you mean \"east wins\"?"));
 }
 
+// The state grows until a limit is met: that is no end of the game, in play or in a series.
+TEST(Play, ALimitMetInTheMiddleIsTold) {
+  const testing::TemporaryFolder folder;
+  const std::string game = folder.write("vine.gdl", R"(
+    (role vine) (role snail) (init (length zero)) (way up) (way down)
+    (<= (legal ?r ?way) (role ?r) (way ?way))
+    (<= (next (length (one_more ?n))) (true (length ?n)))
+    (<= terminal (true (length never))) (<= (goal ?r 50) (role ?r)))");
+  const auto played = run_orchard({"play", game, "--seat", "vine=random", "--seat", "snail=random",
+                                   "--pause", "0", "--term-depth", "12"});
+  EXPECT_EQ(played.status, 3);
+  EXPECT_THAT(played.out + played.err, HasSubstr("nested more than 12 deep"));
+  const auto series = run_orchard({"series", game, "--games", "3", "--term-depth", "12"});
+  EXPECT_NE(series.status, 0);
+  EXPECT_THAT(series.out + series.err, HasSubstr("nested more than 12 deep"));
+}
+
 }  // namespace
 }  // namespace orchard::testing::play_test
