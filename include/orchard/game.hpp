@@ -174,7 +174,8 @@ struct LoadOptions {
   // half of the machine's memory bears at 2500 bytes each (measured, the circuit included), 500 000
   // at least and 8 million at most.
   std::optional<std::uint64_t> circuit_clauses{};
-  // Asked for an end, the making of the circuit ends; the game has none then, for good.
+  // Asked for an end, reading the rules fails with `interrupted`; so does the making of the circuit
+  // later, and the game has none then, for good.
   std::stop_token stop{};
   // In place of the numbers that the description gives its sizes: (#let rows 4).
   std::map<std::string, std::int64_t> sizes{};

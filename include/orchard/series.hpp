@@ -63,7 +63,7 @@ struct SeriesOptions {
   std::optional<Position> from{};
   // Where matches are written as they end, and those that are there already are taken from.
   std::optional<ResultsStore> store{};
-  Budget budget{};  // ends the series between two matches
+  Budget budget{};  // a match that it cuts short does not count
 };
 
 // Sums over the matches of a player. A match that was forfeited counts as lost for whoever did so,

@@ -12,6 +12,7 @@
 #include <set>
 #include <stdexcept>
 
+#include "base/cut_short.hpp"
 #include "base/file.hpp"
 #include "base/option_table.hpp"
 #include "cli/json.hpp"
@@ -164,22 +165,8 @@ Status report(const Call& call, const Diagnostics& diagnostics) {
 }
 
 Status report(const Call& call, const Interrupted& interrupted) {
-  const bool time = interrupted.ending == Ending::time;
-  if (interrupted.ending == Ending::memory) {
-    Diagnostic fault = plain_error("out-of-memory", "the system has no more memory for this",
-                                   "give it more, or make the sizes of the description smaller");
-    fault.place.file = call.game;
-    fault.is_limit = true;
-    return report(call, fault);
-  }
-  Diagnostic fault = plain_error(
-      time ? "out-of-time" : "interrupted",
-      time ? fmt::format("the {} s of --seconds were used up before there was anything to say",
-                         *call.text("seconds"))
-           : "interrupted before there was anything to say",
-      time ? "give more seconds" : "");
+  Diagnostic fault = cut_short(interrupted.ending, "there is nothing to say yet");
   fault.place.file = call.game;
-  fault.is_limit = true;
   return report(call, fault);
 }
 

@@ -112,8 +112,8 @@ void print_table(const Picture& picture, const Table& table, const TextStyle& st
       print("   {}  {}\n", shown(number), move.to_string());
     }
   }
-  print("\n{} positions, {} of them with bad moves only; learnt from {} games\n",
-        entries.size(), hopeless, table.games());
+  print("\n{} positions, {} of them with bad moves only; learnt from {} games\n", entries.size(),
+        hopeless, table.games());
 }
 
 // Wins and losses block by block; of a role that plays alone the mean goal.

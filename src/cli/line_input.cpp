@@ -2,6 +2,7 @@
 #include "cli/output.hpp"
 
 #include <fmt/core.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 #include <cstdio>
@@ -59,6 +60,7 @@ std::optional<std::string> LineInput::read(const std::string& prompt,
     }
     std::string line(typed);
     std::free(typed);
+    last_letters_ = prompt.size() + line.size();
     if (line.find_first_not_of(' ') != std::string::npos) add_history(line.c_str());
     return line;
   }
@@ -75,7 +77,11 @@ std::optional<std::string> LineInput::read(const std::string& prompt,
 
 void LineInput::hide_last() const {
   if (!on_terminal_) return;
-  print("\x1b[1A\x1b[2K");
+  winsize size{};
+  if (::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) != 0 || size.ws_col == 0) size.ws_col = 80;
+  for (std::size_t rows = last_letters_ / size.ws_col + 1; rows > 0; --rows) {
+    print("\x1b[1A\x1b[2K");
+  }
   if (history_length > 0) {
     if (HIST_ENTRY* const last = remove_history(history_length - 1))
       std::free(free_history_entry(last));

@@ -24,6 +24,7 @@ class LineInput {
 
  private:
   bool on_terminal_;
+  std::size_t last_letters_ = 0;  // of the line read last, with its prompt
 };
 
 }  // namespace orchard::cli

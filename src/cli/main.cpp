@@ -155,14 +155,8 @@ class InterruptWatch {
   std::jthread watcher_;
 };
 
-Status run(Call& call) {
-  const auto* entry = std::ranges::find(entries, call.command, &CommandEntry::name);
-  if (Diagnostics faults = unusable_outputs(call); !faults.empty()) return report(call, faults);
-  if (!entry->long_running) {
-    const sigset_t signals = interrupts();
-    pthread_sigmask(SIG_UNBLOCK, &signals, nullptr);
-    return entry->run(call);
-  }
+// Goes on after an interrupt, with what there is to say.
+Status run_long(const CommandEntry& entry, Call& call) {
   std::stop_source source;
   const InterruptWatch watch(source);
   call.stop = source.get_token();
@@ -179,9 +173,18 @@ Status run(Call& call) {
     if (!taken) return report(call, taken.diagnostics());
     lock.emplace(std::move(taken).value());
   }
+  return entry.run(call);
+}
+
+Status run(Call& call) {
+  const auto* entry = std::ranges::find(entries, call.command, &CommandEntry::name);
+  if (Diagnostics faults = unusable_outputs(call); !faults.empty()) return report(call, faults);
   try {
+    if (entry->long_running) return run_long(*entry, call);
+    const sigset_t signals = interrupts();
+    pthread_sigmask(SIG_UNBLOCK, &signals, nullptr);
     return entry->run(call);
-  } catch (const Interrupted& interrupted) {
+  } catch (const Interrupted& interrupted) {  // by time, a signal or the guard of memory
     return report(call, interrupted);
   }
 }

@@ -22,9 +22,9 @@ void Induction::suspect(const std::vector<Signal>& suspects) {
   alive_.assign(suspects_.size(), true);
   refute(start_);
   const std::uint64_t steps = limits_.work / network_.size();
-  solver_.limit(steps, limits_.enough);
+  solver_.limit(steps);
   run();
-  solver_.limit(steps, limits_.enough);
+  solver_.limit(steps);
   std::vector<Signal> open;
   for (std::size_t s = 0; s < suspects_.size(); ++s) {
     if (!alive_[s]) {

@@ -13,7 +13,6 @@
 
 #include <absl/container/flat_hash_set.h>
 
-#include <functional>
 #include <optional>
 #include <vector>
 
@@ -21,12 +20,12 @@
 
 namespace orchard::prove {
 
+// What it may cost; nothing more is proved after an interruption.
 struct InductionLimits {
   int conflicts_a_question = 2'000;  // then a question counts as not proved
   // Of the solver's steps times gates, for each set and again for what is asked afterwards: some
   // ten seconds.
   std::uint64_t work = 2'000'000'000;
-  std::function<bool()> enough{};  // asked now and then; nothing more is proved once it says so
 };
 
 class Induction {

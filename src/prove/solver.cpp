@@ -13,13 +13,12 @@ class Solver::Effort : public CaDiCaL::Terminator {
  public:
   bool terminate() override { return ++steps > most || over(); }
   bool over() {
-    ended = ended || Interruption::asked() || (enough && enough());
+    ended = ended || Interruption::asked();
     return ended;
   }
 
   std::uint64_t steps = 0;
   std::uint64_t most = ~std::uint64_t{0};
-  std::function<bool()> enough;
   bool ended = false;
 };
 
@@ -34,9 +33,8 @@ Solver::~Solver() {
   solver_->disconnect_terminator();
 }
 
-void Solver::limit(std::uint64_t steps, std::function<bool()> enough) {
+void Solver::limit(std::uint64_t steps) {
   effort_->most = effort_->steps + steps;
-  effort_->enough = std::move(enough);
 }
 
 bool Solver::exhausted() const {

@@ -5,7 +5,6 @@
 #pragma once
 
 #include <cstdint>
-#include <functional>
 #include <memory>
 #include <span>
 #include <vector>
@@ -28,8 +27,8 @@ class Solver {
   void add(std::initializer_list<int> clause) { add(std::span(clause.begin(), clause.size())); }
 
   // No call goes on beyond so many steps of all calls together (a step is some ten decisions of the
-  // solver, so the limit is met at the same place every time), nor once `enough` says so.
-  void limit(std::uint64_t steps, std::function<bool()> enough);
+  // solver, so the limit is met at the same place every time), nor beyond an interruption.
+  void limit(std::uint64_t steps);
   bool exhausted() const;
 
   enum class Answer { possible, impossible, unknown };

@@ -6,13 +6,13 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <filesystem>
 #include <optional>
 
 #include "base/interruption.hpp"
 #include "base/similar.hpp"
 #include "syntax/arithmetic.hpp"
 #include "syntax/directives.hpp"
+#include "syntax/included_files.hpp"
 #include "syntax/names.hpp"
 
 namespace orchard::syntax {
@@ -75,8 +75,6 @@ class Expander {
   std::vector<std::string> names_of_sizes() const;
 
   static constexpr std::size_t most_nodes = 20'000'000;  // written
-  static constexpr std::size_t most_included = 64;       // files within files
-  static constexpr std::size_t most_files = 2'000;       // in all
 
   Tree& out_;
   const Limits& limits_;
@@ -86,10 +84,9 @@ class Expander {
   std::vector<Frame> frames_;
   std::uint32_t origin_ = 0;  // of what is written now
   std::uint32_t file_origin_ = 0;
-  std::size_t included_ = 0;
   Sizes lets_;
   std::map<std::string, std::uint32_t> let_in_file_;  // the origin of the file that gave it
-  std::vector<std::filesystem::path> open_files_;
+  IncludedFiles files_;
   std::size_t steps_ = 0;
   bool stopped_ = false;
 };
@@ -121,11 +118,7 @@ void Expander::run(const Tree& raw, std::uint32_t file_origin) {
   const std::uint32_t origin_outside = std::exchange(origin_, file_origin);
   std::vector<Frame> frames_outside;
   std::swap(frames_, frames_outside);
-  const std::filesystem::path path(raw.source().name());
-  std::error_code ignored;
-  // Absolute first: a relative path to no file (a text from memory) would stay relative.
-  open_files_.push_back(
-      std::filesystem::weakly_canonical(std::filesystem::absolute(path, ignored), ignored));
+  files_.enter(raw.source().name());
   out_.folded_.insert(out_.folded_.end(), raw.folded_.begin(), raw.folded_.end());
 
   Frame text;
@@ -140,7 +133,7 @@ void Expander::run(const Tree& raw, std::uint32_t file_origin) {
       read_node();
     }
   }
-  open_files_.pop_back();
+  files_.leave();
   frames_ = std::move(frames_outside);
   origin_ = origin_outside;
   file_origin_ = file_outside;
@@ -415,42 +408,11 @@ void Expander::include(NodeIndex node) {
     wrong_shape(node, "#include");
     return;
   }
-  namespace fs = std::filesystem;
-  std::error_code ignored;
-  const fs::path written{std::string((*raw_)[parts[1]].text)};
-  const fs::path folder = open_files_.back().parent_path();
-  const fs::path file = fs::weakly_canonical(folder / written, ignored);
-  const auto inside = std::mismatch(folder.begin(), folder.end(), file.begin(), file.end());
-  if (written.is_absolute() || inside.first != folder.end()) {
-    error(parts[1], "cannot-include", "the file is not in the folder of this one or below",
-          "move it there");
-    return;
-  }
-  if (std::ranges::find(open_files_, file) != open_files_.end() ||
-      open_files_.size() >= most_included) {
-    error(parts[1], "cannot-include", "the file includes itself, directly or through others",
-          "remove this one");
-    return;
-  }
-  if (fs::exists(file, ignored) && !fs::is_regular_file(file, ignored) &&
-      !fs::is_directory(file, ignored)) {
-    error(parts[1], "cannot-include", "this is no file, but a pipe or a device",
-          "name a text file");
-    return;
-  }
-  if (++included_ > most_files) {
-    error(parts[1], "cannot-include",
-          fmt::format("more than {} files are included, one by another", most_files),
-          "include each file once");
-    stopped_ = true;
-    return;
-  }
-  end_if_interrupted();
-  const fs::path shown = fs::path(raw_->source().name()).parent_path() / written;
-  auto source = Source::from_file(shown.string(), limits_);
+  auto source = files_.read((*raw_)[parts[1]].text, limits_);
   if (!source) {
-    error(parts[1], "cannot-include", source.diagnostics().items().front().message,
-          source.diagnostics().items().front().remedy);
+    const Diagnostic& why = source.diagnostics().items().front();
+    error(parts[1], why.code, why.message, why.remedy);
+    stopped_ = stopped_ || files_.too_many();
     return;
   }
   ReaderOptions options;

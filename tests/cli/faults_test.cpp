@@ -131,9 +131,9 @@ TEST(Faults, AFileThatFailsLaterTakesNoAnswerAway) {
     EXPECT_EQ(std::ranges::count(result.out, '\n'), std::ranges::count(usual, '\n'));
   }
   // What a check found stays its status.
-  const auto checked =
-      run_orchard({"check", source_path("games/faulty/no_end.gdl"), "--sarif", "/dev/full"});
-  EXPECT_THAT(checked.status, AnyOf(1, 2));
+  const auto checked = run_orchard(
+      {"check", source_path("games/faulty/bare_corners_win.gdl"), "--sarif", "/dev/full"});
+  EXPECT_EQ(checked.status, 1);
   EXPECT_THAT(checked.out, Not(IsEmpty()));
 }
 
@@ -212,6 +212,21 @@ TEST(Faults, WithoutMemoryAllThreadsEndInOrder) {
     // What cannot be kept is searched instead.
     const auto solved = in_shell(limit + "solve" + game + " --seconds 2 --threads " + threads);
     EXPECT_EQ(solved.status, 3) << solved.err;
+  }
+}
+
+// Of commands that have no limit of time, too.
+TEST(Faults, WithoutMemoryShortCommandsSayso) {
+  const std::string game = quoted(game_path("skep"));
+  for (const std::string command :
+       {"show", "why", "walk --plies 5", "export rules", "play --seat sun=random"}) {
+    for (const std::string kilobytes : {"100000", "120000", "150000"}) {
+      const std::string question = command == "why" ? " terminal" : "";
+      const auto result = in_shell("ulimit -v " + kilobytes + "; orchard " + command + " " + game +
+                                   question + " < /dev/null");
+      EXPECT_LT(result.status, 128) << command << " " << kilobytes << result.err;
+      EXPECT_THAT(result.out + result.err, Not(IsEmpty()));
+    }
   }
 }
 

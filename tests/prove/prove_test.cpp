@@ -1,6 +1,7 @@
 // What is proved without exploring, against every position explored.
 #include <gtest/gtest.h>
 
+#include "base/interruption.hpp"
 #include "explore/sampling/sampled_games.hpp"
 #include "explore/space/state_space.hpp"
 #include "explore/space/watch.hpp"
@@ -283,10 +284,10 @@ TEST(Induction, WithoutWorkNothingIsProved) {
   Induction none(proved.lanes.network(), proved.network, proved.lanes.ground().initial(), limits);
   none.suspect(proved.suspects);
   EXPECT_EQ(none.proved(), 0u);
-  limits = {};
-  limits.enough = [] { return true; };
-  Induction stopped(proved.lanes.network(), proved.network, proved.lanes.ground().initial(),
-                    limits);
+  Induction stopped(proved.lanes.network(), proved.network, proved.lanes.ground().initial());
+  Budget spent;
+  spent.seconds = 0;
+  const Interruption interruption(spent);
   stopped.suspect(proved.suspects);
   EXPECT_EQ(stopped.proved(), 0u);
   EXPECT_GT(proved.induction->proved(), 0u);

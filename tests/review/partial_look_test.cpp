@@ -214,5 +214,21 @@ TEST(PartialLook, WhatRolesForceIsAsInTheWholeSpace) {
   EXPECT_GE(certain[Verdict::fails], 30u);
 }
 
+// What was explored when the time ended is looked at all the same.
+TEST(PartialLook, WhatIsExploredInTimeIsFound) {
+  const testing::TemporaryFolder folder;
+  ReviewOptions options;
+  options.budget.seconds = 1;
+  options.budget.positions = 1'000'000'000;
+  options.budget.checkpoint = Checkpoint{folder.path("saved")};  // so that there is no early look
+  const Game game = Game::load(testing::game_path("graft")).value();
+  const Sought sought = find_position(game, "(not (true (turn ?first)))", options).value();
+  EXPECT_EQ(sought.ending, Ending::time);
+  EXPECT_GT(sought.positions, 0u);
+  options.budget.checkpoint = Checkpoint{folder.path("saved of another formula")};
+  const Sought met = find_position(game, "(not terminal)", options).value();
+  EXPECT_TRUE(met.line.has_value());
+}
+
 }  // namespace
 }  // namespace orchard::partial_look_test

@@ -54,10 +54,6 @@ class CensusTaker {
     SequenceCount sequences;
   };
 
-  // Of a block that was left in the middle: what was counted of its layer is of no use.
-  struct LeftBlock {
-    Ending ending;
-  };
   bool is_last(std::uint64_t depth) const { return options_.depth && depth >= *options_.depth; }
   void begin_layer();
   Diagnostics count_layer();
@@ -82,7 +78,7 @@ class CensusTaker {
   CensusDepth row_;
   SequenceCount sequences_;
   bool open_ = false;
-  bool left_block_ = false;
+  bool left_block_ = false;  // in the middle: what was counted of its layer is of no use
   std::vector<Entry> next_layer_;
   absl::flat_hash_map<std::uint64_t, std::size_t> in_next_layer_;  // only to count sequences
   std::vector<std::string_view> keys_;
@@ -122,7 +118,7 @@ void CensusTaker::count_block(std::span<const Entry> block) {
   expander_->expand([&](std::size_t at, std::string_view next) {
     reach(next, block[at].sequences);
     if (++reached % long_block != 0) return;
-    if (const auto ending = over_budget()) throw LeftBlock{*ending};
+    if (const auto ending = over_budget()) throw Interrupted{*ending};
   });
 }
 
@@ -156,8 +152,6 @@ Diagnostics CensusTaker::count_layer() {
     for (const Entry& entry : block) sequences_.add(entry.sequences);
     try {
       count_block(block);
-    } catch (const LeftBlock& left) {
-      census_.ending = left.ending;
     } catch (const Interrupted& interrupted) {
       census_.ending = interrupted.ending;
     }

@@ -69,9 +69,6 @@ class PlayoutRun {
   void work();
   void play(PositionEvaluator& evaluator, std::uint64_t game, Tally& tally);
   bool may_begin(std::uint64_t game);
-  bool out_of_time() const {
-    return options_.budget.seconds && stopwatch_.seconds() >= *options_.budget.seconds;
-  }
   void count_position(const LinePosition& at, Tally& tally) const;
 
   const GameCore& core_;
@@ -114,7 +111,7 @@ void PlayoutRun::play(PositionEvaluator& evaluator, std::uint64_t game, Tally& t
       random_line(evaluator, start_, random, options_.plies, [&](const LinePosition& at) {
         plies = at.ply;
         if (at.joint != nullptr) count_position(at, tally);
-        return !options_.budget.stop.stop_requested() && !out_of_time();
+        return !Interruption::asked();
       });
   if (ending == LineEnding::left) return;
   ++tally.playouts;

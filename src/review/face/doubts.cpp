@@ -95,11 +95,10 @@ Diagnostics doubts_about(const Game& game, const Position& position) {
   if (odd.empty()) return {};
   // The fewer fluents tell it, the better.
   std::ranges::stable_sort(odd, {}, [](const Odd& one) { return one.held.size(); });
-  prove::InductionLimits limits;
-  limits.enough = [until = std::chrono::steady_clock::now() + std::chrono::seconds(1)] {
-    return std::chrono::steady_clock::now() > until;
-  };
-  prove::Induction induction(lanes->network(), network, ground.initial(), limits);
+  Budget patience;
+  patience.seconds = 1;
+  const Interruption interruption(patience);
+  prove::Induction induction(lanes->network(), network, ground.initial());
   induction.suspect(suspects);
   Diagnostics result;
   std::vector<std::set<std::string>> told;

@@ -1,10 +1,9 @@
 #include "orchard/review.hpp"
 
-#include <fmt/core.h>
-
 #include <algorithm>
 #include <array>
 
+#include "base/cut_short.hpp"
 #include "review/claims/claims.hpp"
 #include "review/claims/searched_claim.hpp"
 #include "review/questions/questions.hpp"
@@ -156,7 +155,7 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   }
   const Conclusion of_claims = claims->ask(list);
   phase.emplace();
-  Findings findings = std::move(list).look(budget, options.solution);
+  Findings findings = std::move(list).look(options.solution);
   phase.emplace();
   Review review;
   for (const auto& [id, conclusion] : conclusions) {
@@ -196,22 +195,8 @@ Result<Review> review_rules(const Game& game, const ReviewOptions& options) {
   } catch (const Interrupted& interrupted) {
     Review review;
     review.ending = interrupted.ending;
-    struct Words {
-      const char* code;
-      const char* why;
-      const char* remedy;
-    };
-    const Words words = interrupted.ending == Ending::time
-                            ? Words{"out-of-time", "the time was used up", "give more seconds"}
-                        : interrupted.ending == Ending::memory
-                            ? Words{"out-of-memory", "memory ran out", "give it more memory"}
-                            : Words{"interrupted", "interrupted", ""};
-    Diagnostic fault = plain_error(
-        words.code,
-        fmt::format("no question could be asked: {} while the rules were prepared", words.why),
-        words.remedy);
-    fault.is_limit = true;
-    review.not_asked.add(std::move(fault));
+    review.not_asked.add(cut_short(
+        interrupted.ending, "no question could be asked, as the rules were still being prepared"));
     return review;
   }
 }
@@ -231,7 +216,6 @@ Result<Sought> sought(const Game& game, const std::string& formula, const Review
        !options.budget.checkpoint && positions * times <= *budget.positions; positions *= times) {
     Budget part = budget;
     part.positions = positions;
-    if (budget.seconds) part.seconds = std::max(*budget.seconds - clock.seconds(), 0.0);
     Exploration exploration(game, claims->explored(), options.seed);
     if (Diagnostics faults =
             exploration.explore(part, options.threads, ReviewOptions::Symmetry::never);
@@ -243,7 +227,7 @@ Result<Sought> sought(const Game& game, const std::string& formula, const Review
     exploration.keep_to_explored();
     Watchlist list(exploration);
     const review::SearchedClaim search(list, claim);
-    Findings findings = std::move(list).look(part);
+    Findings findings = std::move(list).look();
     Sought early = search.sought(findings);
     if (!early.line) continue;
     early.unfit = claim.unfit;
@@ -252,15 +236,17 @@ Result<Sought> sought(const Game& game, const std::string& formula, const Review
     early.seconds = clock.seconds();
     return early;
   }
-  Budget rest = options.budget;
-  if (rest.seconds) rest.seconds = std::max(*rest.seconds - clock.seconds(), 0.0);
   Exploration exploration(game, claims->explored(), options.seed);
-  if (Diagnostics faults = exploration.explore(rest, options.threads, options.symmetry);
+  if (Diagnostics faults = exploration.explore(for_exploring(options.budget, clock),
+                                               options.threads, options.symmetry);
       !faults.empty())
     return faults;
+  std::optional<LastWords> phase(std::in_place);
   Watchlist list(exploration);
   const review::SearchedClaim search(list, claim);
-  Findings findings = std::move(list).look(rest);
+  phase.emplace();
+  Findings findings = std::move(list).look();
+  phase.emplace();
   Sought result = search.sought(findings);
   result.unfit = claims->claims().front().unfit;
   result.positions = exploration.positions();

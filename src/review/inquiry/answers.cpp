@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/counted.hpp"
+#include "base/cut_short.hpp"
 #include "review/inquiry/inquiry.hpp"
 
 namespace orchard::review {
@@ -12,10 +13,9 @@ std::string plies_text(std::size_t count) {
 }
 
 Answer left_open(std::string id, const Interrupted& interrupted) {
-  const char* const why = interrupted.ending == Ending::time     ? "the time was used up"
-                          : interrupted.ending == Ending::memory ? "memory ran out"
-                                                                 : "interrupted";
-  return {std::move(id), Verdict::unknown, {fmt::format("not looked at: {}", why)}};
+  return {std::move(id),
+          Verdict::unknown,
+          {fmt::format("not looked at: {}", why_cut_short(interrupted.ending))}};
 }
 
 Answer failure(const Findings& findings, std::string id, const Exploration::Sighting& sighting,

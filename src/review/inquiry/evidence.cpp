@@ -36,10 +36,9 @@ std::string reach_text(const Reach& reach, std::string_view in_all = "in all") {
                  ? fmt::format("in the only reachable position{}", moves)
                  : fmt::format("{} {} reachable positions{}", in_all, reach.positions, moves);
     case Reach::Kind::depths:
-      return reach.depth == 0
-                 ? fmt::format("at the start{}; unknown beyond", moves)
-                 : fmt::format("{} {} positions up to depth {}{}; unknown beyond", in_all,
-                               reach.positions, reach.depth, moves);
+      return reach.depth == 0 ? fmt::format("at the start{}; unknown beyond", moves)
+                              : fmt::format("{} {} positions up to depth {}{}; unknown beyond",
+                                            in_all, reach.positions, reach.depth, moves);
     case Reach::Kind::some_positions:
       return "in the positions explored; unknown beyond";
     case Reach::Kind::random_games:

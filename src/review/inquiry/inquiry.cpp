@@ -44,17 +44,15 @@ void Watchlist::watch_what_helps_proofs() {
     watches_.hints.push_back(watch(fault));
 }
 
-Findings Watchlist::look(const Budget& budget, std::optional<Solution> solution) && {
+Findings Watchlist::look(std::optional<Solution> solution) && {
   watch_what_helps_proofs();
   Watches watches = std::move(watches_);
-  return Findings(std::move(*this), std::move(watches), budget, std::move(solution));
+  return Findings(std::move(*this), std::move(watches), std::move(solution));
 }
 
-Findings::Findings(Inquiry&& inquiry, Watches&& watches, const Budget& budget,
-                   std::optional<Solution> solution)
+Findings::Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution)
     : Inquiry(std::move(inquiry)),
       watches_(std::move(watches)),
-      budget_(budget),
       facts_(exploration(), std::move(solution)),
       sightings_(exploration().look(network(), watches_.signals)),
       never_(watches_.signals.size()) {}
@@ -62,12 +60,8 @@ Findings::Findings(Inquiry&& inquiry, Watches&& watches, const Budget& budget,
 // A fault that was seen nowhere may be nowhere, and may help to prove the rest.
 prove::Induction& Findings::induction() {
   if (induction_) return *induction_;
-  prove::InductionLimits limits;
-  limits.enough = [budget = budget_, clock = Stopwatch(budget_)] {
-    return budget.stop.stop_requested() || (budget.seconds && clock.seconds() >= *budget.seconds);
-  };
   induction_ = std::make_unique<prove::Induction>(exploration().lanes().network(), network(),
-                                                  exploration().ground().initial(), limits);
+                                                  exploration().ground().initial());
   // First the faults with the groups that the start suggests most.
   const auto unseen = [&](std::span<const std::size_t> watches) {
     std::vector<Signal> result;

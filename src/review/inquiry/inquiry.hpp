@@ -76,9 +76,8 @@ class Watchlist : public Inquiry {
     return watch(signal);
   }
 
-  // Looks for all of it in one pass, and for what may help proofs. `budget`: of time, for proofs,
-  // beside what exploring took. `solution`: best play, if known.
-  Findings look(const Budget& budget, std::optional<Solution> solution = {}) &&;
+  // Looks for all of it in one pass, and for what may help proofs. `solution`: best play, if known.
+  Findings look(std::optional<Solution> solution = {}) &&;
 
  private:
   friend class Findings;
@@ -102,12 +101,10 @@ class Findings : public Inquiry {
 
  private:
   friend class Watchlist;
-  Findings(Inquiry&& inquiry, Watches&& watches, const Budget& budget,
-           std::optional<Solution> solution);
+  Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution);
   prove::Induction& induction();
 
   Watches watches_;
-  Budget budget_;
   Facts facts_;
   std::vector<Exploration::Sighting> sightings_;
   std::unique_ptr<prove::Induction> induction_;
