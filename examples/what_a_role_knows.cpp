@@ -1,4 +1,5 @@
 // Hidden information: what each role knows after some plies: what_a_role_knows games/hedgerow.gdl
+#include <algorithm>
 #include <iostream>
 #include <orchard/orchard.hpp>
 
@@ -27,8 +28,13 @@ int main(int, char** argv) {
     return 2;
   }
   for (const orchard::View& view : views) {
-    std::cout << view.role() << ": " << view.positions() << " positions fit; certain:";
-    for (const orchard::Term& fluent : view.known()) std::cout << ' ' << fluent;
+    std::cout << view.role() << " was told:";
+    for (const orchard::Term& fluent : view.told()) std::cout << ' ' << fluent;
+    std::cout << '\n' << view.positions() << " positions fit; certain in addition:";
+    const std::vector<orchard::Term> told = view.told();
+    for (const orchard::Term& fluent : view.known()) {
+      if (!std::ranges::binary_search(told, fluent)) std::cout << ' ' << fluent;
+    }
     std::cout << '\n';
   }
 }

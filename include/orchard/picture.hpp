@@ -66,6 +66,7 @@ struct PictureFrame {
   std::optional<Role> viewer{};                     // for whom; everything is shown to nobody
   std::vector<Term> perceived{};                    // by the viewer, so far
   bool partial = false;                             // the position holds only what somebody knows
+  std::vector<Term> unsure{};                       // fluents of which the viewer does not know
   std::string title{};                              // one line over the picture
 };
 
@@ -107,7 +108,8 @@ class Picture {
                            const SvgStyle& style = {}) const;
 
   // For each number of the frame's moves, the places at which it is shown, as they are typed:
-  // "2 3"; on a board of a single row or column "3", too. Moves that are shown nowhere are left out.
+  // "2 3"; on a board of a single row or column "3", too. Moves that are shown nowhere are left
+  // out.
   std::map<std::size_t, std::vector<std::string>> places(const PictureFrame& frame) const;
 
   // A position as a form that reads back: the board as a drawing in a string, and the fluents that

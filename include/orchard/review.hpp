@@ -192,6 +192,12 @@ Result<Sought> find_position(const Game& game, const std::string& formula,
 // plies; what is not proved in a second or so is not said. Nothing if the game has no circuit.
 Diagnostics doubts_about(const Game& game, const Position& position);
 
+// Groups of fluents of which at most one holds in `start` and in every position that follows it,
+// such as the contents of a square, or whose turn it is. Proved by induction over the plies; what
+// is not proved in a second or so is left out. None if the game has no circuit. For
+// View::exclude.
+std::vector<std::vector<Term>> exclusive_fluents(const Game& game, const Position& start);
+
 // The ids of the questions, in the order of asking.
 std::vector<std::string> question_ids();
 

@@ -169,13 +169,16 @@ constexpr std::array options = {
                 "show why walk census playouts play", "begin at a position from a file"},
     OptionFacts{"after", Kind::text, "PLIES", "0", 0, 0, "show why solve",
                 "the position after so many random plies, or after a line of play: \"(tie 1 1) "
-                "(west (tie 1 2))\""},
+                "(west (tie 1 2))\"; what chance does and is not written is drawn"},
     OptionFacts{"full", Kind::flag, "", "", 0, 0, "why",
                 "take apart what never changes during play, too"},
     OptionFacts{"dot", Kind::output, "FILE", "", 0, 0, "why",
                 "write the answer to a file as a graph in the language DOT"},
     OptionFacts{"view", Kind::text, "ROLE", "", 0, 0, "show walk",
-                "only what a role can know: its own moves, what it sees, and what follows"},
+                "only what the rules tell a role: its own moves, what it sees, and what these say "
+                "at once"},
+    OptionFacts{"deduced", Kind::flag, "", "", 0, 0, "show walk",
+                "with --view: whatever follows from it, too, however hard it is to find out"},
     OptionFacts{"games", Kind::number, "K", "", 1, 1'000'000'000'000, "walk playouts series",
                 "how many games (walk: 1; series: 100; playouts: 1000; or as many as fit "
                 "--seconds)"},
@@ -302,7 +305,8 @@ constexpr PromptFacts prompt_words[] = {
     {"why", "QUESTION",
      "why something holds, or not: why legal east (tie 1 2); why terminal; why not true (turn "
      "east)"},
-    {"view", "ROLE", "what the role can know"},
+    {"view", "[ROLE]",
+     "all that follows from what the role was told, however hard it is to find out"},
     {"undo", "",
      "takes back to the last choice of a person; after the end it takes the result out of the "
      "score, too"},

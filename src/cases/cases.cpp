@@ -88,6 +88,7 @@ class CaseRun {
   std::optional<Position> before_;  // the last joint move was made here
   std::optional<JointMove> joint_;
   std::optional<Solution> solution_;
+  Random chance_{1};  // draws what a line leaves to chance, the same every time
 };
 
 bool CaseRun::set_up() {
@@ -123,12 +124,12 @@ void CaseRun::play() {
 }
 
 bool CaseRun::play(const WrittenPly& ply) {
-  PlayedPly played = play_ply(game_, *position_, ply);
+  PlayedPly played = play_ply(game_, *position_, ply, chance_);
   if (!played.next) return fail(ply.place, played.expected, played.found);
-  before_ = position_;
+  before_ = played.drawn.last();
   joint_ = std::move(played.joint);
   position_ = std::move(played.next);
-  ++result_.ply;
+  result_.ply += played.drawn.joints.size() + 1;
   return true;
 }
 

@@ -318,7 +318,7 @@ std::optional<Line> line_of_call(const Call& call, const Game& game, const Posit
       line = done ? Result<Line>(walked) : Result<Line>(done.diagnostics());
     }
   } else {
-    line = play_line(game, start, after);
+    line = play_line(game, start, after, *call.number("seed"));
   }
   if (line) return *line;
   report(call, line.diagnostics());
@@ -331,12 +331,14 @@ std::optional<Role> viewing_role(const Call& call, const Game& game) {
 }
 
 bool check_view(const Call& call, const Game& game) {
-  if (!call.text("view") || viewing_role(call, game)) return true;
+  const auto role = call.text("view");
+  if (role ? viewing_role(call, game).has_value() : !call.flag("deduced")) return true;
   std::string list;
-  for (const Role& role : game.roles()) list += (list.empty() ? "" : ", ") + role.name();
+  for (const Role& one : game.roles()) list += (list.empty() ? "" : ", ") + one.name();
   Diagnostics faults;
   faults.add(plain_error("wrong-call",
-                         fmt::format("--view {}: there is no such role", *call.text("view")),
+                         role ? fmt::format("--view {}: there is no such role", *role)
+                              : "--deduced needs --view: what follows depends on who looks",
                          "the roles are " + list));
   report(call, faults);
   return false;

@@ -3,8 +3,12 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <functional>
+#include <map>
 
+#include "cli/call.hpp"
 #include "orchard/match.hpp"
+#include "orchard/review.hpp"
 #include "picture/face/frames.hpp"
 
 namespace orchard::cli {
@@ -94,21 +98,48 @@ PictureFrame frame_of(const Game& game, const Position& position,
   return frame;
 }
 
-std::size_t positions_to_track(const Picture& picture, const Position& start, const Role& role) {
-  constexpr std::size_t few = 10'000;
-  return picture.visible(start, role) ? few : View::usual_positions;
+Insight insight_of(const Call& call) {
+  return call.flag("deduced") ? Insight::deduced : Insight::told;
 }
 
+View fresh_view(const Game& game, const Role& role, const Position& start) {
+  View view(game, role, start);
+  if (game.has_hidden_information()) view.exclude(exclusive_fluents(game, start));
+  return view;
+}
+
+namespace {
+
+// Deduced, if that is asked for and not too much.
+Insight insight_into(const View& view, Insight wanted) {
+  return wanted == Insight::deduced && view.exact() ? wanted : Insight::told;
+}
+
+}  // namespace
+
 std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
-                                     const Position& position, bool with_moves) {
+                                     Insight wanted, const Position& position, bool with_moves) {
   if (game.terminal(position)) return frame_of(game, position, {}, false);
-  auto fluents =
-      view.exact() ? std::optional(view.known()) : picture.visible(position, view.role());
-  if (!fluents) return std::nullopt;
-  const auto known = game.position(*fluents);
+  const bool deduced = insight_into(view, wanted) == Insight::deduced;
+  std::vector<Term> fluents = deduced ? view.known() : view.told();
+  const bool told = deduced || view.tells();
+  std::vector<Term> unsure = deduced ? view.possible() : view.untold();
+  if (!deduced) {
+    const auto visible = picture.visible(position, view.role());
+    if (!told && !visible) return std::nullopt;
+    if (visible) {
+      std::vector<Term> all = std::move(fluents);
+      fluents.clear();
+      std::ranges::set_union(all, *visible, std::back_inserter(fluents));
+      std::erase_if(
+          unsure, [&](const Term& fluent) { return std::ranges::binary_search(fluents, fluent); });
+    }
+  }
+  const auto known = game.position(fluents);
   if (!known) return std::nullopt;
   PictureFrame frame{*known};
-  frame.partial = !view.exact() || view.positions() > 1;
+  frame.partial = !told || !unsure.empty();
+  frame.unsure = std::move(unsure);
   frame.viewer = view.role();
   for (const View::Step& step : view.steps()) {
     frame.perceived.insert(frame.perceived.end(), step.percepts.begin(), step.percepts.end());
@@ -157,39 +188,93 @@ std::string page(const Game& game, const Picture& picture, const Position& posit
   return text;
 }
 
-std::string view_page(const Game& game, const Picture& picture, const View& view,
+namespace {
+
+// Words behind a beginning, in as many lines as they need.
+std::string in_lines(std::string line, const std::vector<std::string>& words, int width) {
+  std::string text;
+  for (const std::string& word : words) {
+    if (line.size() + 1 + word.size() > static_cast<std::size_t>(std::max(width, 20))) {
+      text += line + "\n";
+      line = "      ";
+    }
+    line += " " + word;
+  }
+  return text + line + "\n";
+}
+
+// How much the view shows, in words.
+std::string extent(const View& view, const PictureFrame& frame, Insight wanted) {
+  const bool deduced = insight_into(view, wanted) == Insight::deduced;
+  if (!frame.partial) return "everything";
+  if (deduced) {
+    return fmt::format("what holds in all {} positions that fit what it knows", view.positions());
+  }
+  std::string text =
+      view.tells() ? "what the rules have told it" : "what the drawing rules show it";
+  if (wanted == Insight::deduced) {
+    text += fmt::format(" (more than {} positions fit; what follows from them is not worked out)",
+                        View::usual_positions);
+  }
+  return text;
+}
+
+// What else could hold, by name; and what was known to hold once.
+std::string uncertainty(const View& view, const PictureFrame& frame, Insight wanted, int width) {
+  std::map<std::string, std::size_t> open;
+  for (const Term& fluent : frame.unsure) ++open[std::string(fluent.name())];
+  std::vector<std::string> words;
+  for (const auto& [name, count] : open) {
+    words.push_back(count == 1 ? name : fmt::format("{} ({} could hold)", name, count));
+    if (words.size() < open.size()) words.back() += ",";
+  }
+  std::string text;
+  if (!words.empty()) text += in_lines("   not known:", words, width);
+  if (insight_into(view, wanted) == Insight::deduced) return text;
+  constexpr std::size_t most = 8;
+  std::vector<View::Memory> memories = view.memories();
+  std::erase_if(memories, [&](const View::Memory& memory) {
+    return !std::ranges::binary_search(frame.unsure, memory.fluent);
+  });
+  std::ranges::stable_sort(memories, std::greater(), &View::Memory::ply);
+  words.clear();
+  for (std::size_t at = 0; at < std::min(most, memories.size()); ++at) {
+    words.push_back(fmt::format("{} at ply {}{}", memories[at].fluent.to_string(), memories[at].ply,
+                                at + 1 < memories.size() ? "," : ""));
+  }
+  if (memories.size() > most) {
+    words.push_back(fmt::format("and {} others", memories.size() - most));
+  }
+  if (!words.empty()) text += in_lines("   last known:", words, width);
+  return text;
+}
+
+}  // namespace
+
+std::string view_page(const Game& game, const Picture& picture, const View& view, Insight insight,
                       const Position& position, std::uint64_t ply, const TextStyle& style,
                       bool with_moves, std::uint64_t from) {
   if (game.terminal(position)) return page(game, picture, position, ply, style, false);
   std::string text = heading(game, position, ply);
   const std::string& who = view.role().name();
-  const auto frame = frame_of(game, picture, view, position, with_moves);
+  const auto frame = frame_of(game, picture, view, insight, position, with_moves);
   if (frame) {
-    text += fmt::format("seen by {}: {}\n\n", who,
-                        !view.exact() ? "what the drawing rules let it see"
-                        : view.positions() == 1
-                            ? "everything"
-                            : fmt::format("what holds in all {} positions that fit what it knows",
-                                          view.positions()));
+    text += fmt::format("seen by {}: {}\n\n", who, extent(view, *frame, insight));
     text += picture.text(*frame, style);
+    text += uncertainty(view, *frame, insight, style.width);
   } else {
-    text +=
-        fmt::format("seen by {}: too many positions fit to keep track of; all it has seen:\n", who);
+    text += fmt::format(
+        "seen by {}: these rules are too large for their parts to be followed; "
+        "drawing rules can say what is shown: (visible ROLE FLUENT)\n",
+        who);
+    from = 0;
   }
-  if (!frame || !view.exact()) from = 0;
   const std::vector<View::Step>& steps = view.steps();
   for (std::uint64_t at = from; at < steps.size(); ++at) {
     if (steps[at].percepts.empty()) continue;
-    std::string line = fmt::format("   ply {}: {} sees", at + 1, who);
-    for (const Term& percept : steps[at].percepts) {
-      const std::string next = " " + percept.to_string();
-      if (line.size() + next.size() > static_cast<std::size_t>(std::max(style.width, 20))) {
-        text += line + "\n";
-        line = "      ";
-      }
-      line += next;
-    }
-    text += line + "\n";
+    std::vector<std::string> percepts;
+    for (const Term& percept : steps[at].percepts) percepts.push_back(percept.to_string());
+    text += in_lines(fmt::format("   ply {}: {} sees", at + 1, who), percepts, style.width);
   }
   const std::vector<Role> to_move = game.to_move(position);
   const bool chooses = with_moves && std::ranges::find(to_move, view.role()) != to_move.end();

@@ -12,6 +12,8 @@
 
 namespace orchard::cli {
 
+struct Call;
+
 // "ply 5   west to move", or at an end "ply 9   over: east wins (…)".
 std::string heading(const Game& game, const Position& position, std::uint64_t ply);
 
@@ -29,13 +31,17 @@ std::string move_list(const Game& game, const Position& position,
 // here (no waiting ones), and at an end what decides it.
 PictureFrame frame_of(const Game& game, const Position& position,
                       const std::optional<JointMove>& last, bool with_moves);
-// How many positions a view tracks: fewer where the drawing rules say what a role may see anyway.
-std::size_t positions_to_track(const Picture& picture, const Position& start, const Role& role);
+// How much of what a role could know is shown to it: what the rules told it, or all that follows.
+enum class Insight { told, deduced };
+Insight insight_of(const Call& call);  // --deduced
 
-// The same as a role sees it; none where too many positions fit what it knows and the drawing rules
-// say nothing of it.
+// A view that knows what excludes what. Proves it, for up to a second, where anything is hidden.
+View fresh_view(const Game& game, const Role& role, const Position& start);
+
+// The same as a role sees it, with what the drawing rules let it see where nothing is deduced; none
+// if the rules have no circuit and the drawing rules say nothing of it.
 std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
-                                     const Position& position, bool with_moves);
+                                     Insight insight, const Position& position, bool with_moves);
 
 // A line of play, a ply a line, with the moves of the roles to move; a long one is cut in the
 // middle.
@@ -45,9 +51,9 @@ std::string page(const Game& game, const Picture& picture, const Position& posit
                  std::uint64_t ply, const TextStyle& style, bool with_moves,
                  const std::optional<JointMove>& last = {});
 
-// The same as a role sees it: what is so in all positions that fit what it has seen, its own legal
-// moves, and its percepts since ply `from`. At an end everything is shown.
-std::string view_page(const Game& game, const Picture& picture, const View& view,
+// The same as a role sees it: what it was told, or what is so in all positions that fit that; its
+// own legal moves, and its percepts since ply `from`. At an end everything is shown.
+std::string view_page(const Game& game, const Picture& picture, const View& view, Insight insight,
                       const Position& position, std::uint64_t ply, const TextStyle& style,
                       bool with_moves, std::uint64_t from);
 

@@ -13,12 +13,11 @@ namespace orchard::cli {
 namespace {
 
 // What the role of --view knows after the line; none without --view.
-std::optional<View> view_of_line(const Call& call, const Game& game, const Picture& picture,
-                                 const Line& line) {
+std::optional<View> view_of_line(const Call& call, const Game& game, const Line& line) {
   const auto role = viewing_role(call, game);
   if (!role) return std::nullopt;
   const Position& start = line.positions.front();
-  View view(game, *role, start, positions_to_track(picture, start, *role));
+  View view = fresh_view(game, *role, start);
   for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
     (void)view.advance(line.positions[ply], line.joints[ply]);
   }
@@ -42,14 +41,14 @@ std::vector<PictureFrame> frames_of(const Call& call, const Game& game, const Pi
   std::optional<View> view;
   if (viewer) {
     const Position& start = line.positions.front();
-    view.emplace(game, *viewer, start, positions_to_track(picture, start, *viewer));
+    view = fresh_view(game, *viewer, start);
   }
   for (std::size_t ply = 0; ply < line.positions.size(); ++ply) {
     const bool last = ply + 1 == line.positions.size();
     const Position& position = line.positions[ply];
     if (all || last) {
       const auto before = ply == 0 ? std::nullopt : std::optional(line.joints[ply - 1]);
-      auto frame = view ? frame_of(game, picture, *view, position, last)
+      auto frame = view ? frame_of(game, picture, *view, insight_of(call), position, last)
                         : std::optional(frame_of(game, position, before, last && !all));
       if (frame) {
         frame->title = heading(game, position, ply);
@@ -91,6 +90,10 @@ Diagnostics check_pictures(const Call& call) {
     faults.add(plain_error("wrong-call", "--animate needs --svg", "add --svg FILE"));
   } else if (call.flag("strip") && !written) {
     faults.add(plain_error("wrong-call", "--strip needs --svg or --png", "add --png FILE"));
+  } else if (call.flag("drawn") && call.text("view")) {
+    faults.add(plain_error("wrong-call",
+                           "--drawn writes the whole position, and --view hides some of it",
+                           "leave one of them out"));
   }
   return faults;
 }
@@ -113,7 +116,7 @@ Status show(const Call& call) {
   const bool pictures = call.text("svg") || call.text("png");
   const auto picture = picture_of(call, game);
   if (!picture) return Status::wrong_call;
-  const auto view = view_of_line(call, game, *picture, *line);
+  const auto view = view_of_line(call, game, *line);
   Diagnostics unwritten;
   if (pictures || !call.json()) {
     if (pictures) {
@@ -128,14 +131,14 @@ Status show(const Call& call) {
         return after_side_files(Status::done, unwritten);
       }
       print("{}   {}", game.name(),
-            view ? view_page(game, *picture, *view, position, ply, style, true, 0)
+            view ? view_page(game, *picture, *view, insight_of(call), position, ply, style, true, 0)
                  : page(game, *picture, position, ply, style, true, last));
       if (call.flag("effects")) print_effects(game, position);
       return after_side_files(Status::done, unwritten);
     }
   }
   Json document = document_of(game, position, ply);
-  if (view) narrow_to_view(document, *view);
+  if (view) narrow_to_view(document, *view, call.flag("deduced"));
   print_json(document);
   return after_side_files(Status::done, unwritten);
 }

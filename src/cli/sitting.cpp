@@ -139,8 +139,8 @@ void Sitting::print_page() {
 
 void Sitting::print_view(const Role& role) {
   Seen& seen = seen_.at(role.index());
-  print("\n{}\n", view_page(game_, picture_, seen.view, match_.position(), match_.ply(), style_,
-                            true, seen.shown));
+  print("\n{}\n", view_page(game_, picture_, seen.view, Insight::told, match_.position(),
+                            match_.ply(), style_, true, seen.shown));
   seen.shown = match_.ply();
 }
 
@@ -151,8 +151,9 @@ void Sitting::begin_views() {
   if (!game_.has_hidden_information()) return;
   for (const Role& role : game_.roles()) {
     if (!is_person(role) || role.is_chance()) continue;
-    Seen seen{View(game_, role, match_.start(), positions_to_track(picture_, match_.start(), role)),
-              0};
+    const auto fresh = fresh_.find(role.index());
+    Seen seen{fresh != fresh_.end() ? fresh->second : fresh_view(game_, role, match_.start()), 0};
+    fresh_.emplace(role.index(), seen.view);
     for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
       (void)seen.view.advance(match_.positions()[ply], match_.joints()[ply]);
     }

@@ -89,11 +89,12 @@ class Sitting {
   std::optional<ClaimDefence> defence_;
   std::vector<std::unique_ptr<Opponent>> opponents_;  // by role; null for a person
   std::map<std::size_t, Seen> seen_;                  // by role
+  std::map<std::size_t, View> fresh_;                 // the same at the start
   std::optional<std::size_t> looking_;  // the person the screen was last shown to, if several play
   Score score_;
   Score score_before_;    // without the game being played
   Random drawn_;          // for a person who plays chance and lets it draw
-  bool failed_ = false;  // a limit was met in the middle of a match
+  bool failed_ = false;   // a limit was met in the middle of a match
   bool counted_ = false;  // the game being played is in `score_`
 };
 

@@ -315,6 +315,7 @@ bool Sitting::resume(const std::string& file) {
     return false;
   }
   match_ = *match;
+  fresh_.clear();
   if (record->score.size() == score_.lines.size()) score_.lines = record->score;
   score_before_ = score_;
   counted_ = false;
@@ -360,8 +361,11 @@ void Sitting::say_effects(const std::string& wanted) {
   if (told == 0) print("   {} is not a legal move here\n", wanted.empty() ? "there" : wanted);
 }
 
+// Of a player's own eyes, what follows is worked out on request only: to find it out is the game.
 void Sitting::show_view(const std::string& name) {
-  const auto role = game_.role(name);
+  const bool of_looker = name.empty() && (looking_ || seen_.size() == 1);
+  const auto role =
+      of_looker ? game_.roles()[looking_.value_or(seen_.begin()->first)] : game_.role(name);
   if (!role) {
     print("   {} is not a role; write: view ROLE\n", name.empty() ? "that" : name);
     return;
@@ -372,16 +376,12 @@ void Sitting::show_view(const std::string& name) {
     print("   that is for {} to see\n", called(*role));
     return;
   }
-  if (seen != seen_.end()) {
-    print_view(*role);
-    return;
-  }
-  View view(game_, *role, match_.start(), positions_to_track(picture_, match_.start(), *role));
-  for (std::uint64_t ply = 0; ply < match_.ply(); ++ply) {
+  View view = own ? seen->second.view : fresh_view(game_, *role, match_.start());
+  for (std::uint64_t ply = view.steps().size(); ply < match_.ply(); ++ply) {
     (void)view.advance(match_.positions()[ply], match_.joints()[ply]);
   }
-  print("\n{}\n",
-        view_page(game_, picture_, view, match_.position(), match_.ply(), style_, false, 0));
+  print("\n{}\n", view_page(game_, picture_, view, Insight::deduced, match_.position(),
+                            match_.ply(), style_, false, 0));
 }
 
 }  // namespace orchard::cli

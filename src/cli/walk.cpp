@@ -10,12 +10,13 @@ namespace orchard::cli {
 namespace {
 
 void print_text(const Game& game, const Picture& picture, const WalkStep& step,
-                const TextStyle& style, const std::optional<View>& view,
+                const TextStyle& style, const std::optional<View>& view, Insight insight,
                 const std::optional<JointMove>& before) {
   if (step.ply == 0) print("game {}\n\n", step.game);
   const std::uint64_t last = step.ply == 0 ? 0 : step.ply - 1;
-  print("{}", view ? view_page(game, picture, *view, step.position, step.ply, style, false, last)
-                   : page(game, picture, step.position, step.ply, style, false, before));
+  print("{}",
+        view ? view_page(game, picture, *view, insight, step.position, step.ply, style, false, last)
+             : page(game, picture, step.position, step.ply, style, false, before));
   for (const Role& role : game.roles()) {
     if (view || step.sees.empty() || step.sees[role.index()].empty()) continue;
     print("   {} sees", role.name());
@@ -45,6 +46,7 @@ Status walk(const Call& call) {
   if (!check_view(call, game)) return Status::wrong_call;
   const auto role = viewing_role(call, game);
   const std::uint64_t games = call.number("games").value_or(1);
+  std::optional<View> fresh;
   for (std::uint64_t number = 0; number < games; ++number) {
     WalkOptions options;
     options.game = number;
@@ -53,17 +55,17 @@ Status walk(const Call& call) {
     options.from = start;
     std::optional<View> view;
     if (role) {
-      view.emplace(game, *role, start,
-                   picture ? positions_to_track(*picture, start, *role) : View::usual_positions);
+      if (!fresh) fresh = fresh_view(game, *role, start);
+      view = fresh;
     }
     std::optional<JointMove> before;
     const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {
         Json line = document_of(game, step);
-        if (view) narrow_to_view(line, *view);
+        if (view) narrow_to_view(line, *view, call.flag("deduced"));
         print_json(line);
       } else {
-        print_text(game, *picture, step, style, view, before);
+        print_text(game, *picture, step, style, view, insight_of(call), before);
       }
       before = step.joint;
       if (view && step.joint) (void)view->advance(step.position, *step.joint);

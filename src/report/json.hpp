@@ -29,9 +29,9 @@ Json legal_json(const Game& game, const Position& position);  // role → moves
 // Role → value; an array if several are derived, absent if none is. Chance has no goal.
 Json goals_json(const Game& game, const std::vector<std::vector<Term>>& values);
 Json goals_json(const Game& game, const Position& position);
-// Leaves in a document of a position what a role can know, and says so in "view". At an end all
-// stays.
-void narrow_to_view(Json& document, const View& view);
+// Leaves in a document of a position what a role was told or, deduced, can know, and says so in
+// "view". At an end all stays.
+void narrow_to_view(Json& document, const View& view, bool deduced);
 
 // Results.
 Json document_of(const Game& game, const Position& position, std::uint64_t ply);

@@ -66,12 +66,23 @@ Json goals_json(const Game& game, const Position& position) {
   return goals_json(game, values);
 }
 
-void narrow_to_view(Json& document, const View& view) {
+void narrow_to_view(Json& document, const View& view, bool deduced) {
   const std::string& role = view.role().name();
-  document["view"] = {{"role", role}, {"exact", view.exact()}, {"positions", view.positions()}};
+  Json& seen = document["view"] = {{"role", role}, {"deduced", deduced}};
+  if (deduced) {
+    seen["exact"] = view.exact();
+    seen["positions"] = view.positions();
+  } else {
+    seen["exact"] = view.tells();
+  }
   if (document["terminal"]) return;
-  Json& known = document["position"] = Json::array();
-  for (const Term& fluent : view.known()) known.push_back(fluent.to_string());
+  const auto list = [](const std::vector<Term>& fluents) {
+    Json texts = Json::array();
+    for (const Term& fluent : fluents) texts.push_back(fluent.to_string());
+    return texts;
+  };
+  document["position"] = list(deduced ? view.known() : view.told());
+  seen["unsure"] = list(deduced ? view.possible() : view.untold());
   for (const char* part : {"legal", "joint", "sees"}) {
     if (!document.contains(part)) continue;
     const Json own = document[part][role];

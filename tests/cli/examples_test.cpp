@@ -100,7 +100,9 @@ TEST(Examples, ALineIsDrawn) {
 TEST(Examples, WhatRolesKnowIsListed) {
   const auto result = run_example("what_a_role_knows", game_path("hedgerow"));
   EXPECT_EQ(result.status, 0) << result.err;
-  EXPECT_THAT(result.out, ::testing::ContainsRegex("ash: [0-9]+ positions fit; certain: "));
+  EXPECT_THAT(result.out, ::testing::ContainsRegex("ash was told: .holds ash"));
+  EXPECT_THAT(result.out,
+              ::testing::ContainsRegex("[0-9]+ positions fit; certain in addition:"));
 }
 
 TEST(Examples, ATableLearns) {

@@ -99,7 +99,7 @@ TEST(Pictures, WhereTooMuchFitsTheRulesSayWhatMayBeShown) {
   const auto view = run_orchard({"show", game_path("hedgerow"), "--set", "months=15", "--set",
                                  "each=8", "--after", "20", "--view", "ash"});
   EXPECT_EQ(view.status, 0);
-  EXPECT_THAT(view.out, HasSubstr("what the drawing rules let it see"));
+  EXPECT_THAT(view.out, HasSubstr("what the rules have told it"));
   EXPECT_THAT(view.out, HasSubstr("ash holds  ["));
   EXPECT_THAT(view.out, Not(HasSubstr("birch holds")));
 }

@@ -4,6 +4,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <set>
+
 #include "orchard/match.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
@@ -32,8 +34,9 @@ TEST(Line, TakesMovesOfRolesAndJointMoves) {
 TEST(Line, SimultaneousMovesNeedAJointMove) {
   const Game game = load("market_day");
   EXPECT_TRUE(play_line(game, game.initial(), "(joint (hill (ask low)) (vale (ask high)))"));
-  EXPECT_THAT(play_line(game, game.initial(), "(ask low)").diagnostics().render(),
-              HasSubstr("hill and vale choose at once; write (joint (hill (ask low)) (vale MOVE))"));
+  EXPECT_THAT(
+      play_line(game, game.initial(), "(ask low)").diagnostics().render(),
+      HasSubstr("hill and vale choose at once; write (joint (hill (ask low)) (vale MOVE))"));
   EXPECT_THAT(play_line(game, game.initial(), "(hill (ask low))").diagnostics().render(),
               HasSubstr("it has a choice; write (joint …)"));
 }
@@ -53,6 +56,40 @@ TEST(Line, PointsAtThePlyInTheText) {
   EXPECT_EQ(fault.place.line, 2);
   EXPECT_EQ(fault.place.column, 3);
   EXPECT_EQ(fault.code, "bad-line");
+}
+
+// What chance does and nobody wrote is drawn: in a ply, and before one that is about another role.
+TEST(Line, ChanceIsDrawnWhereItIsNotWritten) {
+  const Game game = load("cellar");
+  const auto ends_of = [&](const char* text) {
+    std::set<std::string> ends;
+    for (std::uint64_t seed = 0; seed < 30; ++seed) {
+      const auto line = play_line(game, game.initial(), text, seed);
+      EXPECT_TRUE(line) << line.diagnostics().render();
+      if (!line) continue;
+      EXPECT_EQ(line->joints.size(), 6u);
+      EXPECT_EQ(line->last(), play_line(game, game.initial(), text, seed).value().last());
+      ends.insert(line->last().to_string());
+    }
+    return ends;
+  };
+  EXPECT_GT(ends_of("(name 1) (name 2)").size(), 20u);
+  // The first jar is known then, the others are drawn.
+  const auto half_known = ends_of("(shelve 3) (mouse (name 1)) (name 2)");
+  EXPECT_GT(half_known.size(), 10u);
+  for (const std::string& end : half_known) EXPECT_THAT(end, HasSubstr("(shelf 1 3)"));
+  EXPECT_EQ(ends_of("(shelve 3) (shelve 1) (shelve 2) (shelve 4) (name 1) (name 2)").size(), 1u);
+}
+
+TEST(Line, AMisspeltMoveOfChanceIsNotDrawnOver) {
+  const Game game = load("moles");
+  const auto refused = [&](const char* text) {
+    return play_line(game, game.initial(), text).diagnostics().render();
+  };
+  EXPECT_THAT(refused("(dig 1 1) (settle 9 9)"),
+              HasSubstr("ply 2: random cannot play (settle 9 9)"));
+  EXPECT_THAT(refused("(dig 1 1) (random (shuffle 1))"), HasSubstr("ply 2: random cannot play"));
+  EXPECT_THAT(refused("(dig 1 1) (dgi 2 2)"), HasSubstr("ply 5: digger cannot play (dgi 2 2)"));
 }
 
 TEST(Match, RedoneMovesAreForgottenOnceAnotherIsPlayed) {

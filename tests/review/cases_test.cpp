@@ -38,6 +38,25 @@ TEST_F(Cases, PassWhenAllHolds) {
       "");
 }
 
+// What a case does not say of chance is drawn, the same every time.
+TEST(CasesWithChance, LeaveToChanceWhatTheyDoNotName) {
+  const Game game = Game::load(testing::game_path("cellar")).value();
+  const testing::TemporaryFolder folder;
+  const std::string path =
+      folder.write("c.cases",
+                   "(case \"found\" (moves (shelve 2) (shelve 4) (shelve 1) (shelve 3)"
+                   " (name 2) (name 4) (name 1) (name 3)) (expect terminal (goal mouse 100)))\n"
+                   "(case \"first jar\" (moves (shelve 2) (name 2)) (expect (true (shelf 1 2))"
+                   " (true (shelved 4)) (true (named 1 2))))\n"
+                   "(case \"misspelt\" (moves (shelve 9) (name 2)) (expect (not terminal)))");
+  const auto results = run_cases(game, path).value();
+  EXPECT_TRUE(results[0].failures.empty());
+  EXPECT_TRUE(results[1].failures.empty());
+  EXPECT_EQ(results[1].ply, 5u);
+  ASSERT_EQ(results[2].failures.size(), 1u);
+  EXPECT_THAT(results[2].failures[0].found, HasSubstr("random cannot play (shelve 9)"));
+}
+
 TEST_F(Cases, FailWithWhatWasFound) {
   EXPECT_EQ(failures("(start) (expect terminal)"), "terminal: it does not hold\n");
   EXPECT_EQ(failures("(start) (expect (not (room_left)))"), "(not (room_left)): it holds\n");

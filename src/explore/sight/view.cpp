@@ -8,6 +8,7 @@
 
 #include "circuit/lanes/pieces.hpp"
 #include "explore/sight/possible_pasts.hpp"
+#include "explore/sight/told_position.hpp"
 #include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
 #include "game/row_bits.hpp"
@@ -68,36 +69,158 @@ bool for_each_joint(const std::vector<std::vector<Move>>& legal, std::size_t rol
   }
 }
 
+// Of what a role sees, by number, ascending; none if something was not foreseen.
+std::optional<std::vector<std::uint32_t>> percept_numbers(const LaneGame& game, std::size_t role,
+                                                          const std::vector<Term>& seen) {
+  std::vector<std::uint32_t> numbers;
+  const auto& percepts = game.ground().percepts()[role];
+  for (const Term& one : seen) {
+    const TermId id = game.core().terms().add(one);
+    const auto at = std::ranges::find(percepts, id, &ground::GroundProgram::Value::term);
+    if (at == percepts.end()) return std::nullopt;
+    numbers.push_back(static_cast<std::uint32_t>(at - percepts.begin()));
+  }
+  std::ranges::sort(numbers);
+  return numbers;
+}
+
 }  // namespace
 
 View::View(const Game& game, Role role, std::optional<Position> start, std::size_t most_positions)
     : game_(game), role_(std::move(role)), most_positions_(most_positions) {
   start_ = ids_of(GameAccess::state(start ? *start : game.initial()).fluents());
+  now_ = start_;
   positions_.push_back(start_);
 }
 
 Diagnostics View::advance(const Position& position, const JointMove& joint) {
   const auto next = game_.next(position, joint);
   if (!next) return next.diagnostics();
-  const auto percepts = game_.percepts(position, joint, role_);
+  auto percepts = game_.percepts(position, joint, role_);
   if (!percepts) return percepts.diagnostics();
-  const Move& own = joint[role_];
-  steps_.push_back({own.term(), *percepts});
-  if (!game_.has_hidden_information()) {
-    positions_ = {ids_of(GameAccess::state(*next).fluents())};
-  } else if (!exact_) {
-    if (!positions_.empty() && !sample(steps_.back())) positions_.clear();
-  } else if (!expand(own, *percepts)) {
-    exact_ = false;
-    bool found = true;
-    for (const Step& step : steps_) found = found && sample(step);
-    if (!found) positions_.clear();
-  }
+  Step step{joint[role_].term(), std::move(percepts).value(), {}, game_.to_move(*next)};
+  for (const Move& move : game_.legal(*next, role_)) step.legal.push_back(move.term());
+  steps_.push_back(std::move(step));
+  if (!game_.has_hidden_information()) now_ = ids_of(GameAccess::state(*next).fluents());
   return {};
 }
 
+// What is told, up to the last step; null without hidden information, or without a circuit.
+const explore::ToldPosition* View::listen() const {
+  const GameCore& core = *GameAccess::core(game_);
+  const LaneGame* const game = game_.has_hidden_information() ? core.lanes() : nullptr;
+  const auto bits = game == nullptr ? std::nullopt : game->bits(terms_of(start_));
+  if (!bits) return nullptr;
+  const std::size_t role = role_.index();
+  if (told_ && told_steps_ == steps_.size()) return told_.get();
+  auto told = told_ ? std::make_shared<explore::ToldPosition>(*told_)
+                    : std::make_shared<explore::ToldPosition>(*game, role, *bits, exclusive_);
+  for (; told_steps_ < steps_.size(); ++told_steps_) {
+    const Step& step = steps_[told_steps_];
+    const auto own = game->move_number(role, core.terms().add(step.own_move));
+    const auto sees = percept_numbers(*game, role, step.percepts);
+    std::vector<std::uint32_t> legal;
+    for (const Term& move : step.legal) {
+      const auto number = game->move_number(role, core.terms().add(move));
+      if (number) legal.push_back(*number);
+    }
+    if (!own || !sees || legal.size() != step.legal.size()) return nullptr;
+    std::ranges::sort(legal);
+    // At an end that says nothing.
+    std::vector<bool> to_move(game_.roles().size(), step.to_move.empty());
+    for (const Role& one : step.to_move) to_move[one.index()] = true;
+    told->advance({*own, *sees, legal, to_move});
+  }
+  told_ = std::move(told);
+  return told_.get();
+}
+
+void View::exclude(const std::vector<std::vector<Term>>& groups) {
+  const GameCore& core = *GameAccess::core(game_);
+  const LaneGame* const game = game_.has_hidden_information() ? core.lanes() : nullptr;
+  if (game == nullptr) return;
+  for (const std::vector<Term>& group : groups) {
+    Ids& numbers = exclusive_.emplace_back();
+    for (const Term& fluent : group) {
+      const auto number = game->fluent_number(core.terms().add(fluent));
+      if (number) numbers.push_back(*number);
+    }
+  }
+}
+
+bool View::tells() const {
+  return !game_.has_hidden_information() || listen() != nullptr;
+}
+
+template <class Wanted>
+std::vector<Term> View::fluents_where(Wanted&& wanted) const {
+  std::vector<Term> result;
+  const explore::ToldPosition* const told = listen();
+  if (told == nullptr) return result;
+  const GameCore& core = *GameAccess::core(game_);
+  const auto& fluents = core.lanes()->ground().fluents();
+  for (std::size_t number = 0; number < fluents.size(); ++number) {
+    if (wanted(*told, number)) result.push_back(core.terms().term(fluents[number].term));
+  }
+  return result;
+}
+
+std::vector<Term> View::told() const {
+  if (!game_.has_hidden_information()) return known();
+  return fluents_where([](const auto& told, std::size_t number) {
+    return told.value(number) == explore::Truth::yes;
+  });
+}
+
+std::vector<Term> View::untold() const {
+  return fluents_where([](const auto& told, std::size_t number) {
+    return told.value(number) == explore::Truth::open;
+  });
+}
+
+std::vector<View::Memory> View::memories() const {
+  std::vector<Memory> result;
+  fluents_where([&](const explore::ToldPosition& told, std::size_t number) {
+    if (told.last_known(number) < 0) return false;
+    const GameCore& core = *GameAccess::core(game_);
+    result.push_back({core.terms().term(core.lanes()->ground().fluents()[number].term),
+                      static_cast<std::uint64_t>(told.last_known(number))});
+    return false;
+  });
+  return result;
+}
+
+bool View::exact() const {
+  deduce();
+  return exact_;
+}
+
+std::size_t View::positions() const {
+  deduce();
+  return positions_.size();
+}
+
+// The positions that fit, up to the last step.
+void View::deduce() const {
+  if (!game_.has_hidden_information()) {
+    positions_ = {now_};
+    return;
+  }
+  for (; deduced_steps_ < steps_.size(); ++deduced_steps_) {
+    const Step& last = steps_[deduced_steps_];
+    if (!exact_) {
+      if (!positions_.empty() && !sample(last)) positions_.clear();
+    } else if (!expand(last)) {
+      exact_ = false;
+      bool found = true;
+      for (std::size_t at = 0; at <= deduced_steps_; ++at) found = found && sample(steps_[at]);
+      if (!found) positions_.clear();
+    }
+  }
+}
+
 // A ply more of the pasts that are sampled. False if none fits, or the circuit cannot tell.
-bool View::sample(const Step& last) {
+bool View::sample(const Step& last) const {
   const GameCore& core = *GameAccess::core(game_);
   const LaneGame* const game = core.lanes();
   if (game == nullptr) return false;
@@ -112,17 +235,11 @@ bool View::sample(const Step& last) {
   }
   const auto own = game->move_number(role_.index(), core.terms().add(last.own_move));
   if (!own) return false;
-  explore::PossiblePasts::Step step{*own, {}};
-  const auto& percepts = game->ground().percepts()[role_.index()];
-  for (const Term& seen : last.percepts) {
-    const TermId id = core.terms().add(seen);
-    const auto at = std::ranges::find_if(percepts, [&](const auto& p) { return p.term == id; });
-    if (at == percepts.end()) return false;
-    step.sees.push_back(static_cast<std::uint32_t>(at - percepts.begin()));
-  }
-  std::ranges::sort(step.sees);
+  auto sees = percept_numbers(*game, role_.index(), last.percepts);
+  if (!sees) return false;
+  const explore::PossiblePasts::Step step{*own, std::move(*sees)};
   // The same view for the same line of play.
-  Random random(steps_.size());
+  Random random(deduced_steps_ + 1);
   if (!pasts_->go_on(step, random)) return false;
   positions_.clear();
   for (const auto& row : pasts_->rows()) {
@@ -132,7 +249,7 @@ bool View::sample(const Step& last) {
 }
 
 // The same on the circuit, 512 joint moves at once. None if it cannot answer for all of this.
-std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>& seen) {
+std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>& seen) const {
   const GameCore& core = *GameAccess::core(game_);
   const LaneGame* const game = core.lanes();
   if (game == nullptr) return std::nullopt;
@@ -161,27 +278,28 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
   };
   std::vector<std::vector<std::uint32_t>> legal(game_.roles().size());
   bool known = true;  // all that the positions hold
-  const bool few = circuit::each_piece(positions_.size(), [&](std::size_t first, std::size_t count) {
-    rows.clear();
-    for (std::size_t at = 0; at < count; ++at) {
-      const auto bits = game->bits(terms_of(positions_[first + at]));
-      known = bits.has_value();
-      if (!known) return false;
-      const auto row = game->row(*bits);
-      rows.insert(rows.end(), row.begin(), row.end());
-    }
-    here.set_positions(rows, count);
-    for (std::size_t at = 0; at < count; ++at) {
-      if (here.terminal(at) || !here.is_legal(at, role, *own_number)) continue;
-      for (std::size_t r = 0; r < legal.size(); ++r) here.legal(at, r, legal[r]);
-      const bool all = for_each_joint(legal, role, *own_number, [&](const auto& joint) {
-        if (++tried > 20 * most_positions_) return false;
-        return steps.add(std::span(rows).subspan(at * words, words), joint, {}, take);
+  const bool few =
+      circuit::each_piece(positions_.size(), [&](std::size_t first, std::size_t count) {
+        rows.clear();
+        for (std::size_t at = 0; at < count; ++at) {
+          const auto bits = game->bits(terms_of(positions_[first + at]));
+          known = bits.has_value();
+          if (!known) return false;
+          const auto row = game->row(*bits);
+          rows.insert(rows.end(), row.begin(), row.end());
+        }
+        here.set_positions(rows, count);
+        for (std::size_t at = 0; at < count; ++at) {
+          if (here.terminal(at) || !here.is_legal(at, role, *own_number)) continue;
+          for (std::size_t r = 0; r < legal.size(); ++r) here.legal(at, r, legal[r]);
+          const bool all = for_each_joint(legal, role, *own_number, [&](const auto& joint) {
+            if (++tried > 20 * most_positions_) return false;
+            return steps.add(std::span(rows).subspan(at * words, words), joint, {}, take);
+          });
+          if (!all) return false;
+        }
+        return true;
       });
-      if (!all) return false;
-    }
-    return true;
-  });
   if (!known) return std::nullopt;
   if (!few || !steps.finish(take)) return false;
   positions_.assign(fitting.begin(), fitting.end());
@@ -189,11 +307,11 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
 }
 
 // False if more positions fit than are tracked, or the rules cost too much in one of them.
-bool View::expand(const Move& own, const std::vector<Term>& percepts) {
+bool View::expand(const Step& last) const {
   const GameCore& core = *GameAccess::core(game_);
-  const TermId own_id = core.terms().add(own.term());
+  const TermId own_id = core.terms().add(last.own_move);
   std::vector<TermId> seen;
-  for (const Term& percept : percepts) seen.push_back(core.terms().add(percept));
+  for (const Term& percept : last.percepts) seen.push_back(core.terms().add(percept));
   std::ranges::sort(seen);
   constexpr std::size_t worth_lanes = 8;
   if (positions_.size() >= worth_lanes) {
@@ -227,6 +345,7 @@ bool View::expand(const Move& own, const std::vector<Term>& percepts) {
 }
 
 std::vector<Position> View::some(std::size_t most, std::uint64_t seed) const {
+  deduce();
   std::vector<Position> result;
   Random random(seed);
   // A few of many by Floyd's choice of a random subset (1987), in the order of the positions.
@@ -251,16 +370,35 @@ std::vector<Position> View::some(std::size_t most, std::uint64_t seed) const {
 }
 
 std::vector<Term> View::known() const {
-  std::vector<Term> result;
-  if (!exact_ || positions_.empty()) return result;
+  deduce();
+  return exact_ ? terms_of_ids(common()) : std::vector<Term>();
+}
+
+std::vector<Term> View::possible() const {
+  deduce();
+  if (!exact_) return {};
+  absl::flat_hash_set<std::uint32_t> all;
+  for (const Ids& ids : positions_) all.insert(ids.begin(), ids.end());
+  for (const std::uint32_t id : common()) all.erase(id);
+  return terms_of_ids(Ids(all.begin(), all.end()));
+}
+
+// What all positions that fit have in common.
+View::Ids View::common() const {
+  if (positions_.empty()) return {};
   Ids common = positions_.front();
   for (const Ids& ids : positions_) {
     Ids both;
     std::ranges::set_intersection(common, ids, std::back_inserter(both));
     common = std::move(both);
   }
+  return common;
+}
+
+std::vector<Term> View::terms_of_ids(const Ids& ids) const {
+  std::vector<Term> result;
   const GameCore& core = *GameAccess::core(game_);
-  for (const std::uint32_t id : common) result.push_back(core.terms().term(TermId{id}));
+  for (const std::uint32_t id : ids) result.push_back(core.terms().term(TermId{id}));
   std::ranges::sort(result);
   return result;
 }

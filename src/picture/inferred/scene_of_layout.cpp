@@ -63,6 +63,7 @@ class Filler {
     for (const BoardLayout& board : layout.boards()) {
       scene_.boards.push_back(bare_board(core, board));
       contents_.emplace_back(scene_.boards.back().spots.size());
+      unsure_.emplace_back(scene_.boards.back().spots.size());
     }
   }
 
@@ -70,6 +71,7 @@ class Filler {
   void add(const PlacedContent& placed) {
     contents_[placed.square.board][number(placed.square)].push_back(placed.content);
   }
+  void add_unsure(const Square& square) { unsure_[square.board][number(square)] = true; }
   void finish(bool partial);
 
  private:
@@ -81,6 +83,7 @@ class Filler {
   const PictureLayout& layout_;
   Scene& scene_;
   std::vector<std::vector<std::vector<Content>>> contents_;  // by board and spot
+  std::vector<std::vector<bool>> unsure_;                    // the same
 };
 
 void Filler::finish(bool partial) {
@@ -90,7 +93,7 @@ void Filler::finish(bool partial) {
     bool bare_spelled_out = false;
     for (std::size_t s = 0; s < board.spots.size(); ++s) {
       const std::vector<Content>& held = contents_[b][s];
-      if (held.empty() && layout.always_filled) {
+      if (held.empty() && (layout.always_filled || unsure_[b][s])) {
         board.spots[s].unknown = true;
         board.unknown = partial ? "not known" : "nothing";
       }
@@ -123,6 +126,11 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
     } else if (!layout.is_border(core, fluent)) {
       others.push_back(fluent);
     }
+  }
+  for (const Term& fluent : frame.unsure) {
+    const TermId id = core.terms().find(fluent);
+    const auto placed = id == rules::no_term ? std::nullopt : layout.place(core, id);
+    if (placed) filler.add_unsure(placed->square);
   }
   filler.finish(frame.partial);
   for (const auto& [square, numbers] : mark_squares(game, layout, frame.position, frame.moves)) {

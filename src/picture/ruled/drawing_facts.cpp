@@ -34,7 +34,7 @@ constexpr DrawingFact known_facts[] = {
     {"caption", 1, "(caption WORDS)", "a line of words under the picture"},
     {"meaning", 3, "(meaning SHAPE TONE WORDS)", "what a piece is, for the legend"},
     {"visible", 2, "(visible ROLE FLUENT)",
-     "a fluent that the role may be shown where what it knows cannot be worked out"},
+     "a fluent that the role is shown although no rule tells it"},
 };
 
 }  // namespace

@@ -24,7 +24,8 @@ struct Told {
 };
 constexpr Told told[] = {{"viewer", "drawing_viewer!", 1},
                          {"perceived", "drawing_percept!", 2},
-                         {"last_move", "drawing_move!", 2}};
+                         {"last_move", "drawing_move!", 2},
+                         {"unsure", "drawing_unsure!", 1}};
 
 // The relations that tell of the drawing, those left out that the game has as its own.
 std::string told_rules(const Description& game) {
@@ -319,6 +320,9 @@ DrawingRules::Drawn DrawingRules::draw(const PictureFrame& frame) const {
     fluents.push_back(Term::function(told[0].fluent, {viewer}));
     for (const Term& percept : frame.perceived) {
       fluents.push_back(Term::function(told[1].fluent, {viewer, percept}));
+    }
+    for (const Term& fluent : frame.unsure) {
+      fluents.push_back(Term::function(told[3].fluent, {fluent}));
     }
   }
   for (const auto& [role, move] : frame.last_moves) {

@@ -8,6 +8,7 @@
 // `legal`, `goal` and `terminal`. Three more relations tell of the drawing itself:
 //   (viewer ROLE)            for whom it is drawn; nobody if everything is shown
 //   (perceived ROLE PERCEPT) what the viewer has seen so far
+//   (unsure FLUENT)          the viewer does not know whether it holds
 //   (last_move ROLE MOVE)    made in the last joint move
 //
 // Immutable once made; evaluators are kept in a pool, so any number of threads may draw. Drawing

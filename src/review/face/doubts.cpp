@@ -1,4 +1,5 @@
-// What is odd about a position: two contents of one square, nobody in turn.
+// Fluents that exclude one another, and what is odd about a position: two contents of one square,
+// nobody in turn.
 #include <fmt/core.h>
 
 #include <algorithm>
@@ -26,23 +27,30 @@ struct Odd {
   std::string example;  // one of the group
 };
 
-// Leaves out what random games from the start show.
-void forget_usual(const LaneGame& lanes, const circuit::Network& network, std::vector<Odd>& odd) {
+// By signal, whether random games from the start show it.
+std::vector<bool> usual_signals(const LaneGame& lanes, const circuit::Network& network,
+                                const std::vector<Signal>& signals) {
   constexpr std::size_t most_plies = 100;
-  std::vector<Signal> signals;
-  for (const Odd& one : odd) signals.push_back(one.signal);
   explore::Watch watch(lanes, network, signals);
-  std::vector<bool> usual(odd.size(), false);
+  std::vector<bool> usual(signals.size(), false);
   explore::SampledGames games(lanes);
   Random random(1);
   games.play(circuit::lanes, lanes.row(lanes.ground().initial()), random, most_plies,
              [&](std::span<const std::uint64_t> rows,
                  std::span<const explore::SampledGames::Place> places, const LaneEvaluator&) {
                watch.look(rows, places.size());
-               for (std::size_t s = 0; s < odd.size(); ++s) {
+               for (std::size_t s = 0; s < signals.size(); ++s) {
                  usual[s] = usual[s] || watch.count(s) > 0;
                }
              });
+  return usual;
+}
+
+// Leaves out what random games from the start show.
+void forget_usual(const LaneGame& lanes, const circuit::Network& network, std::vector<Odd>& odd) {
+  std::vector<Signal> signals;
+  for (const Odd& one : odd) signals.push_back(one.signal);
+  const std::vector<bool> usual = usual_signals(lanes, network, signals);
   std::vector<Odd> kept;
   for (std::size_t s = 0; s < odd.size(); ++s) {
     if (!usual[s]) kept.push_back(std::move(odd[s]));
@@ -115,6 +123,48 @@ Diagnostics doubts_about(const Game& game, const Position& position) {
       told.push_back(one.held);
     }
     result.add(doubt(one));
+  }
+  return result;
+}
+
+std::vector<std::vector<Term>> exclusive_fluents(const Game& game, const Position& start) {
+  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  const auto bits =
+      lanes == nullptr ? std::nullopt : lanes->bits(GameAccess::state(start).fluents());
+  if (!bits) return {};
+  const ground::GroundProgram& ground = lanes->ground();
+  circuit::Network network = lanes->network().network;
+  const auto groups = prove::suggested_groups(ground, lanes->network(), network);
+  std::vector<Signal> signals;
+  for (const prove::FluentGroup& group : groups) {
+    signals.push_back(group.several);
+    if (group.one_at_start) signals.push_back(group.none);
+  }
+  const std::vector<bool> usual = usual_signals(*lanes, network, signals);
+  std::vector<Signal> suspects;
+  for (std::size_t s = 0; s < signals.size(); ++s) {
+    if (!usual[s]) suspects.push_back(signals[s]);
+  }
+  Budget patience;
+  patience.seconds = 1;
+  const Interruption interruption(patience);
+  prove::Induction induction(lanes->network(), network, ground.initial());
+  induction.suspect(suspects);
+  std::erase_if(suspects, [&](Signal signal) { return !induction.never(signal); });
+  // The proof is about what follows the start of the game; it serves for any other position in
+  // which nothing of what was proved is broken.
+  explore::Watch watch(*lanes, network, suspects);
+  watch.look(lanes->row(*bits), 1);
+  std::vector<std::vector<Term>> result;
+  for (std::size_t s = 0; s < suspects.size(); ++s) {
+    if (watch.count(s) > 0) return {};
+  }
+  for (const prove::FluentGroup& group : groups) {
+    if (std::ranges::find(suspects, group.several) == suspects.end()) continue;
+    std::vector<Term>& fluents = result.emplace_back();
+    for (const std::uint32_t f : group.fluents) {
+      fluents.push_back(ground.terms().term(ground.fluents()[f].term));
+    }
   }
   return result;
 }
