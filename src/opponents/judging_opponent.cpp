@@ -1,6 +1,7 @@
 #include "opponents/judging_opponent.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <stdexcept>
 
 #include "base/interruption.hpp"
@@ -24,20 +25,24 @@ Budget patience_of(const Situation& situation) {
 Move JudgingOpponent::choose(const Situation& situation) {
   if (situation.legal.size() == 1) return situation.legal.front();
   prepare(situation.game);
-  std::vector<double> worth(situation.legal.size(), 0);
+  std::vector<Opinion> opinions(situation.legal.size());
   draws_ = false;
   bool any = false;
   try {
     const Interruption interruption(patience_of(situation));
     if (tree_) {
       const std::vector<Row> rows = rows_to_look_at(situation);
-      for (const Row& row : rows) any = judge_position(situation, row, rows.size(), worth) || any;
+      look_over(rows, situation.role.index());
+      for (const Row& row : rows) {
+        any = judge_position(situation, row, rows.size(), opinions) || any;
+      }
     }
   } catch (const Interrupted&) {
     // By the situation: of what is known the best. Else by whoever waits for more than a move.
     end_if_interrupted();
   }
   if (!any) return situation.legal[random_.below(situation.legal.size())];
+  const std::vector<double> worth = worth_by(opinions);
   if (draws_) return situation.legal[drawn(worth)];
   constexpr double same = 1e-12;
   const double best = *std::ranges::max_element(worth);
@@ -59,6 +64,26 @@ void JudgingOpponent::prepare(const Game& played) {
   tree_.reset();
   game_ = GameAccess::core(game);
   tree_ = GameTree::make(game);
+}
+
+// The mean of what positions say. Few of them say little: then it is near the mean of all moves.
+std::vector<double> JudgingOpponent::worth_by(const std::vector<Opinion>& opinions) {
+  constexpr double few = 2;  // positions
+  Opinion all;
+  for (const Opinion& opinion : opinions) {
+    all.sum += opinion.sum;
+    all.positions += opinion.positions;
+  }
+  std::size_t most = 0;
+  for (const Opinion& opinion : opinions) most = std::max(most, opinion.positions);
+  const double usual = all.sum / static_cast<double>(std::max<std::size_t>(1, all.positions));
+  std::vector<double> worth;
+  for (const Opinion& opinion : opinions) {
+    const double missing = opinion.positions == most ? 0 : few;
+    worth.push_back((opinion.sum + missing * usual) /
+                    std::max(1.0, static_cast<double>(opinion.positions) + missing));
+  }
+  return worth;
 }
 
 // Drawn in proportion; what is hardly ever to be made is not made at all.
@@ -100,7 +125,7 @@ std::vector<Row> JudgingOpponent::rows_to_look_at(const Situation& situation) {
 }
 
 bool JudgingOpponent::judge_position(const Situation& situation, const Row& row,
-                                     std::size_t positions, std::vector<double>& worth) {
+                                     std::size_t positions, std::vector<Opinion>& opinions) {
   const std::size_t role = situation.role.index();
   const Node node = tree_->node(row);
   if (node.over) return false;
@@ -113,7 +138,10 @@ bool JudgingOpponent::judge_position(const Situation& situation, const Row& row,
     if (!number) continue;
     const auto at = std::ranges::find(node.legal[role], *number);
     if (at == node.legal[role].end()) continue;
-    worth[i] += judged[static_cast<std::size_t>(at - node.legal[role].begin())];
+    const double worth = judged[static_cast<std::size_t>(at - node.legal[role].begin())];
+    if (std::isnan(worth)) continue;
+    opinions[i].sum += worth;
+    ++opinions[i].positions;
   }
   return true;
 }

@@ -5,6 +5,7 @@
 // Belongs to one seat and one thread, as every opponent.
 #pragma once
 
+#include <limits>
 #include <memory>
 #include <string>
 #include <vector>
@@ -29,8 +30,12 @@ class JudgingOpponent : public Opponent {
 
  protected:
   // A number for each of the role's legal moves in a position, in the order of the circuit; empty
-  // if it cannot be judged. `positions` are looked at in all.
+  // if it cannot be judged, `unknown` for a move of which this position says nothing. `positions`
+  // are looked at in all.
+  static constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
   virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // Called once before a choice, with the positions that will be judged.
+  virtual void look_over(const std::vector<Row>& /*rows*/, std::size_t /*role*/) {}
   // How many positions to look at where the role does not know which it is.
   virtual std::size_t positions_to_draw() const { return 16; }
   // What `judge` gives is how often to make each move, to be drawn by.
@@ -43,11 +48,17 @@ class JudgingOpponent : public Opponent {
   const std::shared_ptr<const Preferences>& preferences() const { return preferences_; }
 
  private:
+  // Of a move, from the positions that say something of it.
+  struct Opinion {
+    double sum = 0;
+    std::size_t positions = 0;
+  };
+  static std::vector<double> worth_by(const std::vector<Opinion>& opinions);
   void prepare(const Game& game);
   std::size_t drawn(std::vector<double> shares);
   std::vector<Row> rows_to_look_at(const Situation& situation);
   bool judge_position(const Situation& situation, const Row& row, std::size_t positions,
-                      std::vector<double>& worth);
+                      std::vector<Opinion>& opinions);
 
   Random random_;
   std::shared_ptr<const Preferences> preferences_;

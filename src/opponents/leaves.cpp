@@ -157,6 +157,19 @@ void LeafWorker::judge_by_worth(Leaves& leaves) {
   }
 }
 
+namespace {
+
+// A share, and beside it, worth much less, how long the game was: losses are better late, wins
+// early.
+float with_length(float share, std::uint32_t plies) {
+  constexpr float beside = 0.02F;
+  constexpr float half_way = 32;  // plies
+  const float late = static_cast<float>(plies) / (static_cast<float>(plies) + half_way);
+  return (1 - beside) * share + beside * (share * (1 - late) + (1 - share) * late);
+}
+
+}  // namespace
+
 // Random games of those that go on.
 void LeafWorker::judge_by_games(Leaves& leaves, Random& random) {
   const std::size_t count = leaves.count();
@@ -171,13 +184,17 @@ void LeafWorker::judge_by_games(Leaves& leaves, Random& random) {
     games += leaves.games[leaf];
   }
   const std::vector<float> played = games_.play(rows, games, random);
-  const float* game = played.data();
+  const float* share = played.data();
+  auto length = games_.lengths().begin();
   for (std::size_t leaf = 0; leaf < count; ++leaf) {
     if (leaves.over[leaf] != 0) continue;
     float* const shares = leaves.shares.data() + leaf * roles();
     std::fill_n(shares, roles(), 0.0F);
     for (std::uint32_t i = 0; i < leaves.games[leaf]; ++i) {
-      for (std::size_t role = 0; role < roles(); ++role) shares[role] += *game++;
+      for (std::size_t role = 0; role < roles(); ++role, ++share) {
+        shares[role] += counts_length_ ? with_length(*share, *length) : *share;
+      }
+      ++length;
     }
     for (std::size_t role = 0; role < roles(); ++role) {
       shares[role] /= static_cast<float>(leaves.games[leaf]);

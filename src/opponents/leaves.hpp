@@ -51,6 +51,9 @@ class LeafWorker {
   std::size_t roles() const { return shares_.roles(); }
   bool is_chance(std::size_t role) const { return chance_ == role; }
 
+  // Whether games that go on tell a little: of two losses the later one is less bad, of two wins
+  // the earlier one better. For where results alone tell moves apart too seldom.
+  void count_length(bool count) { counts_length_ = count; }
   void work(Leaves& leaves, Random& random);
   // One position by itself as a leaf, without games.
   void look_at(const std::vector<std::uint64_t>& row, Leaves& leaves);
@@ -70,6 +73,7 @@ class LeafWorker {
   std::optional<WorthReader> worth_;
   std::size_t chance_ = static_cast<std::size_t>(-1);
   std::uint32_t rounds_without_ends_ = 0;
+  bool counts_length_ = false;
   std::vector<std::uint32_t> numbers_;
 };
 

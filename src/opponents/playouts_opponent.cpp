@@ -8,6 +8,11 @@
 namespace orchard::opponents {
 namespace {
 
+// What is only likely is worth less than what is certain, and more than what is certainly lost.
+double uncertain(double share) {
+  return 0.02 + 0.96 * share;
+}
+
 // The most tried move is the best, unless another is known to be worth as much as it seems to be;
 // the mean tells equals apart.
 std::vector<double> worth_of(const std::vector<TreeSearch::Judged>& judged) {
@@ -45,10 +50,26 @@ void PlayoutsOpponent::forget_tree() {
 
 // Few games in many positions say more than many games in few: how likely something is matters.
 std::size_t PlayoutsOpponent::positions_to_draw() const {
-  constexpr std::uint64_t games_each = 30;
-  constexpr std::uint64_t most = 100;
+  constexpr std::uint64_t games_each = 10;
+  constexpr std::uint64_t most = 200;
   return limit_.seconds > 0 ? most
                             : std::clamp<std::uint64_t>(limit_.playouts / games_each, 1, most);
+}
+
+// Where nearly all random games end alike, their results tell moves apart too seldom.
+void PlayoutsOpponent::look_over(const std::vector<Row>& rows, std::size_t role) {
+  count_length_ = false;
+  if (rows.size() < 2) return;
+  constexpr std::size_t games = 128;
+  constexpr std::ptrdiff_t seldom = 6;  // of them
+  std::vector<Row> from;
+  for (std::size_t i = 0; i < games; ++i) from.push_back(rows[i % rows.size()]);
+  const std::vector<float> shares = tree().play(from, random());
+  std::vector<float> own;
+  for (std::size_t i = 0; i < games; ++i) own.push_back(shares[i * tree().roles() + role]);
+  std::ranges::sort(own);
+  const auto usual = std::ranges::count(own, own[games / 2]);
+  count_length_ = static_cast<std::ptrdiff_t>(games) - usual < seldom;
 }
 
 // One for each move that is proved to be best, 0 for the others; empty where that is not found.
@@ -88,6 +109,7 @@ std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
     // Among moves that are worth the same, a short search tells which is the hardest to answer.
     if (!best.empty()) share.seconds = std::min(share.seconds, 0.1 * limit_.seconds);
   }
+  share.count_length = count_length_;
   if (!search_) search_ = std::make_unique<TreeSearch>(tree().lanes(), preferences());
   const auto judged = search_->run(row, role, share, random());
   std::vector<double> worth;
@@ -97,8 +119,11 @@ std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
     return worth;
   }
   if (positions > 1) {
-    // Of many positions the sum is the likely result.
-    for (const TreeSearch::Judged& move : judged) worth.push_back(move.mean);
+    // Of many positions the mean is the likely result. What was not tried in one says nothing
+    // there.
+    for (const TreeSearch::Judged& move : judged) {
+      worth.push_back(move.proven ? move.mean : move.visits > 0 ? uncertain(move.mean) : unknown);
+    }
     return worth;
   }
   worth = worth_of(judged);

@@ -21,6 +21,7 @@ class PlayoutsOpponent : public JudgingOpponent {
  protected:
   std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
   std::size_t positions_to_draw() const override;
+  void look_over(const std::vector<Row>& rows, std::size_t role) override;
   void forget_tree() override;
 
  private:
@@ -29,6 +30,7 @@ class PlayoutsOpponent : public JudgingOpponent {
   std::unique_ptr<TreeSearch> search_;  // of the last move, if the position was known
   std::unique_ptr<solve_inner::ExactSearch> exact_;
   SearchLimit limit_;
+  bool count_length_ = false;
 };
 
 }  // namespace orchard::opponents

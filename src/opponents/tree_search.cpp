@@ -118,6 +118,7 @@ std::vector<TreeSearch::Judged> TreeSearch::run(const Row& root, std::size_t rol
     workers_.front()->look_at(root, leaves);
     tree_.begin(leaves);
   }
+  for (const auto& worker : workers_) worker->count_length(limit.count_length);
   limit_ = limit;
   begun_ = played_ = 0;
   std::vector<std::uint64_t> seeds(std::max(1U, limit.threads));

@@ -22,6 +22,7 @@ struct SearchLimit {
   double seconds = 0;  // instead, if not 0
   unsigned threads = 1;
   std::uint32_t games_a_leaf = 1;
+  bool count_length = false;  // as of LeafWorker
 };
 
 class TreeSearch {

@@ -67,6 +67,7 @@ std::vector<float> RandomGames::play(std::span<const std::uint64_t> rows, std::s
 bool RandomGames::try_to_play(Playing& playing, std::uint64_t seed, std::uint64_t most_plies) {
   planes_.restart(seed, 0);
   plies_ = 0;
+  lengths_.assign(playing.count, static_cast<std::uint32_t>(most_plies));
   constexpr std::size_t enough_idle = circuit::lanes / 4;
   while (true) {
     const bool some_wait = playing.waiting < playing.count;
@@ -124,6 +125,8 @@ void RandomGames::judge_ended(Playing& playing) {
     for (std::uint64_t left = over.words[w]; left != 0; left &= left - 1) {
       const auto bit = static_cast<std::size_t>(std::countr_zero(left));
       const std::size_t position = playing.position[w * 64 + bit];
+      lengths_[position] =
+          static_cast<std::uint32_t>(playing.ply + 1 - playing.begun[w * 64 + bit]);
       for (std::size_t role = 0; role < roles; ++role) {
         const LaneBlock* const values = reports_.data() + ready_->program.first_goal[role];
         playing.shares[position * roles + role] = shares_.share(

@@ -27,8 +27,9 @@ class RandomGames {
   std::vector<float> play(std::span<const std::uint64_t> rows, std::size_t count, Random& random,
                           std::uint64_t most_plies = 1000);
 
-  // Of all games of the last call.
+  // Of all games of the last call, and of each of them.
   std::uint64_t plies() const { return plies_; }
+  const std::vector<std::uint32_t>& lengths() const { return lengths_; }
 
  private:
   struct Playing;  // a call of `play`
@@ -41,6 +42,7 @@ class RandomGames {
   std::size_t words_;
   GoalShares shares_;
   std::uint64_t plies_ = 0;
+  std::vector<std::uint32_t> lengths_;
   const LaneGame::Ready* ready_ = nullptr;
   std::unique_ptr<LaneGame::Ready> separate_;  // once shared choices did not hold
   circuit::RandomPlanes planes_{0, 0};
