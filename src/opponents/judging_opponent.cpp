@@ -66,22 +66,45 @@ void JudgingOpponent::prepare(const Game& played) {
   tree_ = GameTree::make(game);
 }
 
-// The mean of what positions say. Few of them say little: then it is near the mean of all moves.
-std::vector<double> JudgingOpponent::worth_by(const std::vector<Opinion>& opinions) {
-  constexpr double few = 2;  // positions
-  Opinion all;
+// What is certain counts as it is. Guesses are drawn to the mean of all guesses by as much as they
+// differ between positions, compared with how much moves differ (James and Stein 1961): a lucky
+// game does not outweigh a danger that is certain in other positions.
+std::vector<double> JudgingOpponent::worth_by(const std::vector<Opinion>& opinions) const {
+  const auto mean_of = [](const std::vector<double>& values) {
+    double sum = 0;
+    for (const double value : values) sum += value;
+    return values.empty() ? 0 : sum / static_cast<double>(values.size());
+  };
+  std::vector<double> means;  // of moves with guesses
+  double within = 0;          // sum of squares, and what it is to be divided by
+  double freedom = 0;
+  double few = 0;  // sum of one by the number of guesses
   for (const Opinion& opinion : opinions) {
-    all.sum += opinion.sum;
-    all.positions += opinion.positions;
+    if (opinion.guesses.empty()) continue;
+    means.push_back(mean_of(opinion.guesses));
+    for (const double guess : opinion.guesses) {
+      within += (guess - means.back()) * (guess - means.back());
+    }
+    freedom += static_cast<double>(opinion.guesses.size() - 1);
+    few += 1 / static_cast<double>(opinion.guesses.size());
   }
-  std::size_t most = 0;
-  for (const Opinion& opinion : opinions) most = std::max(most, opinion.positions);
-  const double usual = all.sum / static_cast<double>(std::max<std::size_t>(1, all.positions));
+  const double usual = mean_of(means);
+  double between = 0;
+  for (const double mean : means) between += (mean - usual) * (mean - usual);
+  const auto moves = static_cast<double>(means.size());
+  within = freedom > 0 ? within / freedom : 0;
+  between = moves > 1 ? between / (moves - 1) - within * few / moves : 0;
+  constexpr double least = 1e-12;
+  // Of the mean of all, in guesses. Shares to draw by are kept as they are.
+  const double weight = draws_ ? 0 : within / std::max(between, least);
+
   std::vector<double> worth;
   for (const Opinion& opinion : opinions) {
-    const double missing = opinion.positions == most ? 0 : few;
-    worth.push_back((opinion.sum + missing * usual) /
-                    std::max(1.0, static_cast<double>(opinion.positions) + missing));
+    const auto count = static_cast<double>(opinion.guesses.size());
+    const double guess =
+        count + weight > 0 ? (mean_of(opinion.guesses) * count + usual * weight) / (count + weight)
+                           : usual;
+    worth.push_back(opinion.certain + static_cast<double>(opinion.open) * guess);
   }
   return worth;
 }
@@ -129,8 +152,8 @@ bool JudgingOpponent::judge_position(const Situation& situation, const Row& row,
   const std::size_t role = situation.role.index();
   const Node node = tree_->node(row);
   if (node.over) return false;
-  const std::vector<double> judged = judge(row, role, positions);
-  if (judged.empty()) return false;
+  const Judgement judged = judge(row, role, positions);
+  if (judged.worth.empty()) return false;
   for (std::size_t i = 0; i < situation.legal.size(); ++i) {
     const Move& move = situation.legal[i];
     const auto number =
@@ -138,10 +161,14 @@ bool JudgingOpponent::judge_position(const Situation& situation, const Row& row,
     if (!number) continue;
     const auto at = std::ranges::find(node.legal[role], *number);
     if (at == node.legal[role].end()) continue;
-    const double worth = judged[static_cast<std::size_t>(at - node.legal[role].begin())];
-    if (std::isnan(worth)) continue;
-    opinions[i].sum += worth;
-    ++opinions[i].positions;
+    const auto number_here = static_cast<std::size_t>(at - node.legal[role].begin());
+    const double worth = judged.worth[number_here];
+    if (!judged.certain.empty() && judged.certain[number_here]) {
+      opinions[i].certain += worth;
+      continue;
+    }
+    ++opinions[i].open;
+    if (!std::isnan(worth)) opinions[i].guesses.push_back(worth);
   }
   return true;
 }

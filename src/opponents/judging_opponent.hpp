@@ -30,10 +30,16 @@ class JudgingOpponent : public Opponent {
 
  protected:
   // A number for each of the role's legal moves in a position, in the order of the circuit; empty
-  // if it cannot be judged, `unknown` for a move of which this position says nothing. `positions`
-  // are looked at in all.
+  // if it cannot be judged, `unknown` for a move of which nothing was found out. `certain`, by move
+  // or empty: which numbers are no guesses.
+  struct Judgement {
+    Judgement(std::vector<double> numbers = {}) : worth(std::move(numbers)) {}  // NOLINT
+    std::vector<double> worth;
+    std::vector<bool> certain{};
+  };
   static constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
-  virtual std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // `positions` are looked at in all.
+  virtual Judgement judge(const Row& row, std::size_t role, std::size_t positions) = 0;
   // Called once before a choice, with the positions that will be judged.
   virtual void look_over(const std::vector<Row>& /*rows*/, std::size_t /*role*/) {}
   // How many positions to look at where the role does not know which it is.
@@ -48,12 +54,13 @@ class JudgingOpponent : public Opponent {
   const std::shared_ptr<const Preferences>& preferences() const { return preferences_; }
 
  private:
-  // Of a move, from the positions that say something of it.
+  // What is said of a move in many positions.
   struct Opinion {
-    double sum = 0;
-    std::size_t positions = 0;
+    double certain = 0;    // the sum of what is certain
+    std::size_t open = 0;  // positions in which nothing is
+    std::vector<double> guesses;
   };
-  static std::vector<double> worth_by(const std::vector<Opinion>& opinions);
+  std::vector<double> worth_by(const std::vector<Opinion>& opinions) const;
   void prepare(const Game& game);
   std::size_t drawn(std::vector<double> shares);
   std::vector<Row> rows_to_look_at(const Situation& situation);

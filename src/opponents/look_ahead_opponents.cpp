@@ -28,12 +28,12 @@ std::vector<float> greedy_values(GameTree& tree, const Features& features, const
 
 }  // namespace
 
-std::vector<double> GreedyOpponent::judge(const Row& row, std::size_t role, std::size_t) {
+JudgingOpponent::Judgement GreedyOpponent::judge(const Row& row, std::size_t role, std::size_t) {
   return as_numbers(greedy_values(tree(), features(), row, role));
 }
 
-std::vector<double> CarefulOpponent::judge(const Row& row, std::size_t role,
-                                           std::size_t positions) {
+JudgingOpponent::Judgement CarefulOpponent::judge(const Row& row, std::size_t role,
+                                                  std::size_t positions) {
   LookAhead look(tree(), role, [](std::span<const Row> rows, std::span<const Node>) {
     return std::vector<float>(rows.size(), 0.5F);
   });
@@ -56,8 +56,8 @@ std::string LookAheadOpponent::name() const {
                       : fmt::format("lookahead:{}", plies_);
 }
 
-std::vector<double> LookAheadOpponent::judge(const Row& row, std::size_t role,
-                                             std::size_t positions) {
+JudgingOpponent::Judgement LookAheadOpponent::judge(const Row& row, std::size_t role,
+                                                    std::size_t positions) {
   LookAhead look(tree(), role, [&](std::span<const Row> rows, std::span<const Node>) {
     return preferences() ? worth(rows, role) : likely(rows, role);
   });

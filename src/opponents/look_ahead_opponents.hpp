@@ -14,7 +14,7 @@ class GreedyOpponent : public JudgingOpponent {
   std::string name() const override { return "greedy"; }
 
  protected:
-  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+  Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
 };
 
 // Exact for three plies; what then looks alike is told apart as a greedy one would.
@@ -24,7 +24,7 @@ class CarefulOpponent : public JudgingOpponent {
   std::string name() const override { return "careful"; }
 
  protected:
-  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+  Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
 };
 
 // As far as plies say, or as time lets it: a ply deeper again and again, as long as the next one is
@@ -40,7 +40,7 @@ class LookAheadOpponent : public JudgingOpponent {
   std::string name() const override;
 
  protected:
-  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+  Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
 
  private:
   std::vector<float> worth(std::span<const Row> rows, std::size_t role);

@@ -92,8 +92,8 @@ std::vector<double> PlayoutsOpponent::exactly(const Row& row, std::size_t role, 
   return result;
 }
 
-std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
-                                            std::size_t positions) {
+JudgingOpponent::Judgement PlayoutsOpponent::judge(const Row& row, std::size_t role,
+                                                   std::size_t positions) {
   SearchLimit share = limit_;
   share.playouts = std::max<std::uint64_t>(1, limit_.playouts / positions);
   share.seconds = limit_.seconds / static_cast<double>(positions);
@@ -121,10 +121,13 @@ std::vector<double> PlayoutsOpponent::judge(const Row& row, std::size_t role,
   if (positions > 1) {
     // Of many positions the mean is the likely result. What was not tried in one says nothing
     // there.
+    Judgement judgement;
     for (const TreeSearch::Judged& move : judged) {
-      worth.push_back(move.proven ? move.mean : move.visits > 0 ? uncertain(move.mean) : unknown);
+      const bool known = move.proven || move.visits > 0;
+      judgement.worth.push_back(move.proven ? move.mean : known ? uncertain(move.mean) : unknown);
+      judgement.certain.push_back(move.proven);
     }
-    return worth;
+    return judgement;
   }
   worth = worth_of(judged);
   for (std::size_t i = 0; i < best.size(); ++i) {

@@ -19,7 +19,7 @@ class PlayoutsOpponent : public JudgingOpponent {
   std::string name() const override;
 
  protected:
-  std::vector<double> judge(const Row& row, std::size_t role, std::size_t positions) override;
+  Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
   std::size_t positions_to_draw() const override;
   void look_over(const std::vector<Row>& rows, std::size_t role) override;
   void forget_tree() override;

@@ -13,7 +13,7 @@ class PreferringOpponent : public JudgingOpponent {
   std::string name() const override { return "rules"; }
 
  protected:
-  std::vector<double> judge(const Row& row, std::size_t role, std::size_t) override {
+  Judgement judge(const Row& row, std::size_t role, std::size_t) override {
     if (!reader_) reader_.emplace(preferences());
     return reader_->values(row, role, tree().node(row).legal[role]);
   }
