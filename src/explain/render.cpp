@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 
 #include "orchard/explain.hpp"
 
@@ -92,6 +93,39 @@ std::string quoted(const std::string& text) {
   return result + "\"";
 }
 
+// A count that `#count` made: instead of its steps, one after the other, which of the conditions
+// hold. None if the reason is something else.
+struct Counted {
+  std::size_t all = 0;
+  std::vector<std::size_t> holding;  // reasons, in the order of the conditions
+};
+std::optional<Counted> counted(const std::vector<Reason>& reasons, const Reason& reason) {
+  constexpr std::string_view ending = "_so_far";
+  if (reason.kind != Kind::rule || reason.conditions.size() != 1) return std::nullopt;
+  const std::string name = std::string(reason.atom.name()) + std::string(ending);
+  const auto is_step = [&](const Reason& one) {
+    return one.kind == Kind::rule && !one.negated && one.atom.name() == name;
+  };
+  const Reason* step = &reasons[reason.conditions.front()];
+  if (!is_step(*step)) return std::nullopt;
+  Counted result;
+  while (step->atom.arguments().front().number() != 0) {
+    const Reason* before = nullptr;
+    for (const std::size_t condition : step->conditions) {
+      if (is_step(reasons[condition])) {
+        before = &reasons[condition];
+      } else if (!reasons[condition].negated) {
+        result.holding.push_back(condition);
+      }
+    }
+    if (before == nullptr || step->conditions.size() != 2) return std::nullopt;
+    ++result.all;
+    step = before;
+  }
+  std::ranges::reverse(result.holding);
+  return result;
+}
+
 }  // namespace
 
 std::string Explanation::text(bool unicode) const {
@@ -107,13 +141,17 @@ std::string Explanation::text(bool unicode) const {
     const Frame frame = std::move(stack.back());
     stack.pop_back();
     const Reason& reason = reasons[frame.reason];
-    text += frame.indent + line_of(reason, unicode) + "\n";
-    for (std::size_t i = reason.conditions.size(); i-- > 0;) {
-      const bool last = i + 1 == reason.conditions.size();
+    const auto count = counted(reasons, reason);
+    const std::vector<std::size_t>& conditions = count ? count->holding : reason.conditions;
+    text += frame.indent + line_of(reason, unicode);
+    if (count) text += fmt::format("   {} of {} hold", conditions.size(), count->all);
+    text += "\n";
+    for (std::size_t i = conditions.size(); i-- > 0;) {
+      const bool last = i + 1 == conditions.size();
       const std::string_view branch = unicode ? (last ? "└─ " : "├─ ") : (last ? "`- " : "|- ");
       const std::string_view trunk = last ? "   " : unicode ? "│  " : "|  ";
-      stack.push_back({reason.conditions[i], frame.below + std::string(branch),
-                       frame.below + std::string(trunk)});
+      stack.push_back(
+          {conditions[i], frame.below + std::string(branch), frame.below + std::string(trunk)});
     }
   }
   return text;

@@ -54,6 +54,7 @@ class SlipFinder {
   bool finished() const { return has(Keyword::next) && has(Keyword::legal); }
 
   void find_undefined();
+  bool say_what_it_is(const Relation& relation, const std::string& name);
   void find_idle_roles();
   void find_idle_roles(Keyword keyword, const char* code, const char* what);
   void find_strangers(Keyword keyword);
@@ -85,16 +86,37 @@ const char* instead_of(std::string_view name) {
   if (name == "!=" || name == "/=" || name == "<>") return "write (distinct A B)";
   for (const std::string_view order : {"<", ">", ">=", "=<", "less", "greater"}) {
     if (name == order) {
-      return "say in facts which number follows which, (after 1 2) (after 2 3) …, and in rules "
-             "that "
-             "a number is less if it comes before: (<= (below ?a ?b) (after ?a ?b)) (<= (below ?a "
-             "?c) (after ?a ?b) (below ?b ?c))";
+      return "make facts that say which number is less, (#for ?a 0 9 (#for ?b (#+ ?a 1) 10 (below "
+             "?a ?b))), and ask for (below ?x ?y)";
     }
   }
   return nullptr;
 }
 
 }  // namespace
+
+// Whether a name that is used as a relation is that of a fluent or of a move: a keyword is missing.
+bool SlipFinder::say_what_it_is(const Relation& relation, const std::string& name) {
+  const Domains::Name term{relation.name, relation.arity};
+  const std::string written = relation.arity == 0 ? name : fmt::format("({} …)", name);
+  const auto makes = [&](std::initializer_list<Keyword> keywords, std::size_t argument) {
+    const auto names = head_names(keywords, argument);
+    return names && names->contains(term);
+  };
+  if (makes({Keyword::init, Keyword::next, Keyword::base}, 0)) {
+    add(relation.first_use, "undefined-relation",
+        fmt::format("`{}` is a fluent, and no relation: what holds now is asked by true", name),
+        fmt::format("write (true {})", written));
+    return true;
+  }
+  if (makes({Keyword::legal, Keyword::input}, 1)) {
+    add(relation.first_use, "undefined-relation",
+        fmt::format("`{}` is a move, and no relation: what is done is asked by does", name),
+        fmt::format("write (does ?role {})", written));
+    return true;
+  }
+  return false;
+}
 
 void SlipFinder::find_undefined() {
   std::vector<std::string> defined;
@@ -112,6 +134,7 @@ void SlipFinder::find_undefined() {
           fmt::format("the language has no comparison `{}`", name), remedy);
       continue;
     }
+    if (say_what_it_is(relation, name)) continue;
     const auto meant = most_similar(name, defined);
     if (meant) sink_.explain(*meant);
     add(relation.first_use, "undefined-relation",

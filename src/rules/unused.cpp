@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 
+#include "base/similar.hpp"
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
 
@@ -74,6 +75,23 @@ class Asked {
   std::vector<const Clause*> pending_;
 };
 
+// A single fact that is spelled nearly like those of a table, with as many arguments.
+std::optional<std::string> of_which_table(const Description& description,
+                                          const Relation& relation) {
+  const auto is_fact = [&](std::uint32_t number) {
+    return description.clauses()[number].body.empty();
+  };
+  if (relation.clauses.size() != 1 || !is_fact(relation.clauses.front())) return std::nullopt;
+  std::vector<std::string> tables;
+  for (const Relation& other : description.relations()) {
+    if (other.arity != relation.arity || other.clauses.size() < 2) continue;
+    if (other.keyword == Keyword::none && std::ranges::all_of(other.clauses, is_fact)) {
+      tables.push_back(description.terms().name(other.name));
+    }
+  }
+  return most_similar(description.terms().name(relation.name), tables);
+}
+
 }  // namespace
 
 void find_unread(const Description& description, FindingSink& sink) {
@@ -125,9 +143,11 @@ void find_unused(const Description& description, FindingSink& sink) {
     if (may_be_order(description, relation)) continue;
     const std::string& name = description.terms().name(relation.name);
     if (sink.is_explained(name)) continue;
-    sink.add(relation.first_use, "unused-relation",
-             fmt::format("`{}` is concluded here, but no rule asks for it", name),
-             "use it in a condition, or remove it");
+    const auto meant = of_which_table(description, relation);
+    sink.add(
+        relation.first_use, "unused-relation",
+        fmt::format("`{}` is concluded here, but no rule asks for it", name),
+        meant ? fmt::format("did you mean `{}`?", *meant) : "use it in a condition, or remove it");
   }
 }
 

@@ -5,11 +5,13 @@
 
 #include <algorithm>
 #include <array>
+#include <set>
 
 #include "base/similar.hpp"
 #include "rules/findings.hpp"
 #include "rules/keywords.hpp"
 #include "rules/misspelled.hpp"
+#include "syntax/directives.hpp"
 
 namespace orchard::rules {
 
@@ -25,7 +27,10 @@ class Checker {
 
   void run() {
     check_arities();
-    for (const Clause& clause : description_.clauses()) check_safety(clause);
+    check_directives();
+    for (const Clause& clause : description_.clauses()) {
+      if (!no_directives_.contains(clause.head.relation)) check_safety(clause);
+    }
     for (std::size_t r = 0; r < description_.relations().size(); ++r) {
       check_negation(RelationId{static_cast<std::uint32_t>(r)});
     }
@@ -35,6 +40,8 @@ class Checker {
 
  private:
   void check_arities();
+  void check_directives();
+  void not_a_directive(NodeIndex node, const std::string& name);
   void check_safety(const Clause& clause);
   void check_negation(RelationId relation);
   void check_phases();
@@ -53,7 +60,85 @@ class Checker {
   const Description& description_;
   const Dependency& dependency_;
   Diagnostics& diagnostics_;
+  absl::flat_hash_set<RelationId> no_directives_;  // that look like some
 };
+
+namespace {
+
+bool looks_like_directive(std::string_view name) {
+  return name.size() > 1 && name[0] == '#' && name[1] >= 'a' && name[1] <= 'z';
+}
+
+bool is_integer(std::string_view name) {
+  return !name.empty() && name.find_first_not_of("-0123456789") == std::string_view::npos;
+}
+
+// What stands in place of a directive of other languages, or of none.
+std::string instead_of_directive(std::string_view name) {
+  const auto is_one_of = [&](std::initializer_list<std::string_view> names) {
+    return std::ranges::find(names, name) != names.end();
+  };
+  if (is_one_of({"#if", "#when", "#unless", "#else", "#ifdef", "#endif"})) {
+    return "a loop from a greater to a smaller number makes nothing, so (#for ?_n 3 size FORM…) "
+           "makes "
+           "its forms where size is 3 or more";
+  }
+  if (is_one_of({"#def", "#define", "#const", "#macro", "#set", "#var"})) {
+    return "a number gets a name by (#let NAME NUMBER), a condition by a rule, "
+           "(<= (NAME ?x) CONDITION…)";
+  }
+  std::vector<std::string> known;
+  std::string list;
+  for (const syntax::DirectiveFacts& facts : syntax::directives()) {
+    known.emplace_back(facts.name);
+    list += (list.empty() ? "" : ", ") + known.back();
+  }
+  const auto meant = most_similar(std::string(name), known);
+  return meant ? fmt::format("did you mean {}?", *meant) : "the directives are " + list;
+}
+
+}  // namespace
+
+void Checker::not_a_directive(NodeIndex node, const std::string& name) {
+  syntax::report(description_.tree(), node, "bad-directive",
+                 fmt::format("there is no directive `{}`", name), instead_of_directive(name),
+                 diagnostics_);
+}
+
+// The language allows names such as `#next`. One that rules both make and ask for is a relation;
+// else a directive was meant. So it was by `(#power 2 3)`, a term of numbers.
+void Checker::check_directives() {
+  std::vector<bool> asked(description_.relations().size(), false);
+  std::set<std::string> told;
+  const auto look_at_terms = [&](const Pattern& pattern) {
+    for (std::size_t at = 0; at < pattern.size(); ++at) {
+      const PatternSymbol& symbol = pattern[at];
+      if (symbol.kind != PatternSymbol::Kind::function) continue;
+      const std::string& name = description_.terms().name(symbol.symbol());
+      if (!looks_like_directive(name)) continue;
+      const auto inner = std::span(pattern).subspan(at + 1, symbol.size - 1);
+      const bool numbers = std::ranges::all_of(inner, [&](const PatternSymbol& one) {
+        return one.kind == PatternSymbol::Kind::constant &&
+               is_integer(description_.terms().name(one.symbol()));
+      });
+      if (numbers && told.insert(name).second) not_a_directive(symbol.node, name);
+    }
+  };
+  for (const Clause& clause : description_.clauses()) {
+    look_at_terms(clause.head.arguments);
+    for (const Literal& literal : clause.body) {
+      look_at_terms(literal.atom.arguments);
+      if (!literal.is_comparison()) asked[index_of(literal.atom.relation)] = true;
+    }
+  }
+  for (std::size_t r = 0; r < asked.size(); ++r) {
+    const Relation& relation = description_.relations()[r];
+    const std::string& name = description_.terms().name(relation.name);
+    if (!looks_like_directive(name) || (asked[r] && relation.concluded)) continue;
+    no_directives_.insert(static_cast<RelationId>(r));
+    if (told.insert(name).second) not_a_directive(relation.first_use, name);
+  }
+}
 
 void Checker::check_arities() {
   absl::flat_hash_map<SymbolId, const Relation*> first;

@@ -6,10 +6,15 @@ namespace orchard::syntax {
 namespace {
 
 constexpr DirectiveFacts table[] = {
-    {"#let", "(#let NAME NUMBER)"},   {"#for", "(#for ?v FROM TO FORM…)"},
-    {"#+", "(#+ NUMBER NUMBER)"},     {"#-", "(#- NUMBER NUMBER)"},
-    {"#*", "(#* NUMBER NUMBER)"},     {"#div", "(#div NUMBER NUMBER)"},
-    {"#mod", "(#mod NUMBER NUMBER)"}, {"#include", "(#include \"FILE\")"},
+    {"#let", "(#let NAME NUMBER)"},
+    {"#for", "(#for ?v FROM TO FORM…)"},
+    {"#+", "(#+ NUMBER NUMBER)"},
+    {"#-", "(#- NUMBER NUMBER)"},
+    {"#*", "(#* NUMBER NUMBER)"},
+    {"#div", "(#div NUMBER NUMBER)"},
+    {"#mod", "(#mod NUMBER NUMBER)"},
+    {"#include", "(#include \"FILE\")"},
+    {"#count", "(#count ?n (NAME ARGUMENT… ?n) WHERE CONDITION…)"},
 };
 
 }  // namespace

@@ -11,6 +11,7 @@
 #include "base/interruption.hpp"
 #include "base/similar.hpp"
 #include "syntax/arithmetic.hpp"
+#include "syntax/counting.hpp"
 #include "syntax/directives.hpp"
 #include "syntax/included_files.hpp"
 #include "syntax/names.hpp"
@@ -45,6 +46,7 @@ class Expander {
     bool conditions = false;   // children are conditions, not terms
     // Of a loop:
     bool loop = false;
+    bool counts = false;  // a list that is a `#count`
     NodeIndex body = 0;
     NodeIndex directive = 0;
     std::string_view variable;
@@ -55,7 +57,9 @@ class Expander {
 
   void read_node();
   void read_list(NodeIndex node);
+  void begin_list(NodeIndex node, bool conditions);
   void read_directive(NodeIndex node, std::string_view name);
+  void write_count(NodeIndex list, NodeIndex directive);
   void read_let(NodeIndex node);
   void begin_loop(NodeIndex node);
   void enter_round();
@@ -168,7 +172,38 @@ void Expander::end_frame() {
   if (frame.list != no_node) {
     out_.nodes_[frame.list].size = static_cast<std::uint32_t>(out_.nodes_.size() - frame.list);
   }
+  const Frame ended = frame;
   frames_.pop_back();
+  if (ended.counts) write_count(ended.list, ended.directive);
+}
+
+// The form was written like any other, with its loops unrolled; its rules take its place.
+void Expander::write_count(NodeIndex list, NodeIndex directive) {
+  const std::vector<Node> form(out_.nodes_.begin() + list, out_.nodes_.end());
+  out_.nodes_.resize(list);
+  out_.forms_.pop_back();
+  const CountRules count(form, [this](std::string text) -> std::string_view {
+    out_.folded_.push_back(std::make_shared<const std::string>(std::move(text)));
+    return *out_.folded_.back();
+  });
+  if (const auto fault = count.fault()) {
+    Diagnostic diagnostic = plain_error("bad-directive", fault->message, fault->remedy);
+    const Node& node = form[fault->node];
+    diagnostic.place = out_.origins_[node.origin].source.place(node.begin, node.end);
+    diagnostics_.add(std::move(diagnostic));
+    return;
+  }
+  const Node& written = (*raw_)[directive];
+  const auto origin = static_cast<std::uint32_t>(out_.origins_.size());
+  out_.origins_.push_back(
+      {raw_->source(), written.begin, written.end, out_.origins_[form[0].origin].bindings});
+  count.each([&](std::vector<Node> rule) {
+    if (!count_step(directive)) return false;
+    out_.forms_.push_back(static_cast<NodeIndex>(out_.nodes_.size()));
+    for (Node& node : rule) node.origin = origin;
+    out_.nodes_.insert(out_.nodes_.end(), rule.begin(), rule.end());
+    return true;
+  });
 }
 
 // A new origin for what this round of the innermost loop writes.
@@ -218,11 +253,15 @@ void Expander::read_list(NodeIndex node) {
       return;
     }
   }
+  begin_list(node, is_connective(head));
+}
+
+void Expander::begin_list(NodeIndex node, bool conditions) {
   Frame frame;
   frame.at = node + 1;
   frame.end = node + (*raw_)[node].size;
   frame.list = static_cast<NodeIndex>(out_.nodes_.size());
-  frame.conditions = is_connective(head);
+  frame.conditions = conditions;
   Node list = (*raw_)[node];
   list.children = 0;
   write(list);
@@ -243,6 +282,15 @@ void Expander::read_directive(NodeIndex node, std::string_view name) {
       read_let(node);
     } else {
       include(node);
+    }
+  } else if (name == "#count") {
+    if (between_rules) {
+      begin_list(node, true);  // becomes rules at its end
+      frames_.back().directive = node;
+      frames_.back().counts = true;
+    } else {
+      error(node, "bad-directive", "`#count` makes rules, which cannot stand here",
+            "move it out, and ask here for the relation that it makes");
     }
   } else if (between_rules) {
     error(node, "bad-directive", fmt::format("`{}` makes a number, which cannot stand here", name),
@@ -368,8 +416,8 @@ std::optional<std::int64_t> Expander::number(NodeIndex node) {
   for (NodeIndex at = node; at < end; ++at) {
     if (!raw_->is_list(at)) continue;
     const std::string_view head = raw_->head(at);
-    const bool arithmetic =
-        find_directive(head) != nullptr && head != "#let" && head != "#for" && head != "#include";
+    const bool arithmetic = find_directive(head) != nullptr && head != "#let" && head != "#for" &&
+                            head != "#include" && head != "#count";
     if (!arithmetic || (*raw_)[at].children != 3) {
       if (find_directive(head) != nullptr) {
         wrong_shape(at, head);

@@ -6,10 +6,12 @@
 //   (#+ a b) (#- a b) (#* a b) (#div a b) (#mod a b)
 //                                  a number; #div rounds down, #mod is never negative
 //   (#include "FILE")              the forms of a file in the same folder or below
+//   (#count ?n (NAME … ?n) WHERE CONDITION…)
+//                                  rules that count the conditions that hold (`counting.hpp`)
 //
 // Bounds and operands are numbers, names of #let, variables of #for around, or arithmetic. #for
-// may stand wherever forms or terms stand one after another; #let and #include stand between the
-// rules. A text without directives comes out as it went in.
+// may stand wherever forms or terms stand one after another; #let, #include and #count stand
+// between the rules. A text without directives comes out as it went in.
 //
 // Linear in what comes out, which is bounded; no recursion but for the nesting of included files.
 #pragma once

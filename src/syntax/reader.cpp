@@ -5,8 +5,8 @@
 // parenthesis in the first column as the start of a new form: it closes what is open there and
 // names that form as the unclosed one. Only texts that are wrong anyway are read this way, so
 // well-formed texts may be laid out as they like.
-#include "base/interruption.hpp"
 #include "syntax/reader.hpp"
+#include "base/interruption.hpp"
 
 #include <fmt/core.h>
 

@@ -70,6 +70,13 @@ Shape prefix_shape(const Tree& tree, NodeIndex list, bool among_rules) {
     shape.breaks = true;
     shape.fills = false;
     shape.rules = true;
+  } else if (head == "#count" && node.children > 3) {
+    shape.hangs = false;
+    shape.kept = 3;
+    shape.indent = 2;
+    shape.breaks = true;
+    shape.fills = false;
+    shape.rules = true;
   } else if (head == "case" && node.children > 2) {
     shape.hangs = false;
     shape.kept = 2;

@@ -101,8 +101,7 @@ TEST(Examples, WhatRolesKnowIsListed) {
   const auto result = run_example("what_a_role_knows", game_path("hedgerow"));
   EXPECT_EQ(result.status, 0) << result.err;
   EXPECT_THAT(result.out, ::testing::ContainsRegex("ash was told: .holds ash"));
-  EXPECT_THAT(result.out,
-              ::testing::ContainsRegex("[0-9]+ positions fit; certain in addition:"));
+  EXPECT_THAT(result.out, ::testing::ContainsRegex("[0-9]+ positions fit; certain in addition:"));
 }
 
 TEST(Examples, ATableLearns) {

@@ -342,5 +342,26 @@ TEST(Why, LinesAreRefusedAtThePlyThatCannotBePlayed) {
   EXPECT_THAT(refusal("(tie 1 1"), HasSubstr("unclosed-parenthesis"));
 }
 
+// A count is one line, with what it counted below; the sum is that of the position.
+TEST(WhyCounts, InOneLineWhatHolds) {
+  const Game game =
+      Game::from_text(
+          "(role ann) (init (lit 2)) (init (lit 5)) (legal ann wait) (next dark) (goal ann 50)\n"
+          "(<= terminal (true dark))\n"
+          "(#count ?n (lights ?n) (role ann) (#for ?k 1 6 (true (lit ?k))))\n"
+          "(<= (bright) (lights ?n) (distinct ?n 0))")
+          .value();
+  const auto text_of = [&](const char* question) {
+    return why(game, {game.initial()}, Question::parse(game, question).value()).value().text();
+  };
+  const std::string text = text_of("lights 2");
+  EXPECT_THAT(text, HasSubstr("(lights 2)"));
+  EXPECT_THAT(text, HasSubstr("2 of 6 hold\n"));
+  EXPECT_THAT(text, HasSubstr("├─ ✓ (true (lit 2))"));
+  EXPECT_THAT(text, HasSubstr("└─ ✓ (true (lit 5))"));
+  EXPECT_THAT(text, ::testing::Not(HasSubstr("so_far")));
+  EXPECT_THAT(text_of("bright"), HasSubstr("2 of 6 hold"));
+}
+
 }  // namespace
 }  // namespace orchard::why_test

@@ -9,9 +9,11 @@
 namespace orchard::rules::findings_test {
 namespace {
 
+using ::testing::AllOf;
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 using ::testing::IsEmpty;
+using ::testing::Not;
 
 // A finished description; what is found in it is nothing.
 const char* const frame =
@@ -62,7 +64,8 @@ TEST(Findings, AConstantNamedLikeAFunctionElsewhere) {
   EXPECT_EQ(found("(<= (now bed) (row ?row))"), "");
   EXPECT_THAT(found("(<= (p) (true bed))"), HasSubstr("`bed` has 0 arguments here and 2 in line"));
   EXPECT_THAT(found("(<= (p ?w) (does ?w sow))"), HasSubstr("`sow` has 0 arguments here and 1 in"));
-  EXPECT_THAT(found("(<= (p (bed ?row)) (row ?row))"), HasSubstr("`bed` has 1 argument here and 2"));
+  EXPECT_THAT(found("(<= (p (bed ?row)) (row ?row))"),
+              HasSubstr("`bed` has 1 argument here and 2"));
 }
 
 // A row of follow-ups by (+ ?n 1): told once, and not what comes of it; as are terms in rules.
@@ -158,6 +161,33 @@ TEST(Findings, ConditionsThatRepeatOrContradict) {
   EXPECT_THAT(found("(<= (p ?x) (row ?x) (distinct ?x ?x))"),
               HasSubstr("a term never differs from itself [contradictory-conditions]"));
   EXPECT_EQ(found("(<= (p ?x) (row ?x) (distinct ?x (f ?x)))"), "");
+}
+
+TEST(Findings, AFluentOrMoveWithoutItsKeyword) {
+  EXPECT_THAT(
+      found("(<= (p ?row) (bed ?row sown))"),
+      AllOf(HasSubstr("`bed` is a fluent, and no relation"), HasSubstr("write (true (bed …))")));
+  EXPECT_THAT(found("(<= (p ?row) (row ?row) (sow ?row))"),
+              AllOf(HasSubstr("`sow` is a move, and no relation"),
+                    HasSubstr("write (does ?role (sow …))")));
+}
+
+TEST(Findings, AMisspelledFactOfATable) {
+  EXPECT_THAT(findings_in(std::string(frame) + "(rwo 3)").render(),
+              AllOf(HasSubstr("`rwo` is concluded here"), HasSubstr("did you mean `row`?")));
+}
+
+// A form that nothing asks for is no rule but a directive that there is not. One that is asked for
+// is a relation, whatever its name.
+TEST(Findings, DirectivesThatThereAreNot) {
+  EXPECT_THAT(found("(#if size (row 3))"),
+              AllOf(HasSubstr("error: there is no directive `#if` [bad-directive]"),
+                    HasSubstr("makes its forms where size is 3 or more")));
+  EXPECT_THAT(found("(#def (twice ?x) (plus ?x ?x))"),
+              AllOf(HasSubstr("there is no directive `#def`"), HasSubstr("(#let NAME NUMBER)"),
+                    Not(HasSubstr("unsafe-variable"))));
+  EXPECT_THAT(found("(<= (p) (row (#power 2 3)))"), HasSubstr("there is no directive `#power`"));
+  EXPECT_EQ(found("(#private 1) (<= (p ?x) (#private ?x))"), "");
 }
 
 TEST(Findings, NegationsOfWhatNeverHolds) {

@@ -47,6 +47,44 @@ TEST(Expand, RepeatsWithinForms) {
             "(<= (p ?y) (or (q 1 ?y) (q 2 ?y) (q 3 ?y)) (r (list 0 1 2)))\n");
 }
 
+TEST(Expand, CountsConditionsByRules) {
+  EXPECT_EQ(
+      text_of("(#let ends 2) (#count ?n (open ?x ?n) (bed ?x) (#for ?k 1 ends (ripe ?x ?k)))"),
+      "(<= (open_so_far 0 ?x 0) (bed ?x))\n"
+      "(<= (open_so_far 1 ?x 1) (open_so_far 0 ?x 0) (ripe ?x 1))\n"
+      "(<= (open_so_far 1 ?x ?n) (open_so_far 0 ?x ?n) (not (ripe ?x 1)))\n"
+      "(<= (open_so_far 2 ?x 1) (open_so_far 1 ?x 0) (ripe ?x 2))\n"
+      "(<= (open_so_far 2 ?x 2) (open_so_far 1 ?x 1) (ripe ?x 2))\n"
+      "(<= (open_so_far 2 ?x ?n) (open_so_far 1 ?x ?n) (not (ripe ?x 2)))\n"
+      "(<= (open ?x ?n) (open_so_far 2 ?x ?n))\n");
+  // In a loop, with a condition that is no single atom.
+  EXPECT_THAT(
+      text_of("(#for ?row 1 2 (#count ?n (in_row ?row ?n) (and a b) (or (p ?row) (q ?row))))"),
+      HasSubstr("(<= (in_row_so_far 1 2 1) (in_row_so_far 0 2 0) (or (p 2) (q 2)))\n"));
+}
+
+TEST(Expand, RefusesCountsThatSayNothing) {
+  const auto fault = [](const std::string& rules) { return expand(rules).faults; };
+  EXPECT_THAT(fault("(#count ?n (open ?n) (bed a))"), HasSubstr("has no condition to count"));
+  EXPECT_THAT(fault("(#count 3 (open ?n) (bed a) (p))"),
+              HasSubstr("plum.gdl:1:9: error: a variable"));
+  EXPECT_THAT(fault("(#count ?n open (bed a) (p))"), HasSubstr("what the count is called"));
+  EXPECT_THAT(fault("(#count ?n (open ?n ?x) (bed ?x) (p))"),
+              HasSubstr("?n is to be the last argument here, once"));
+  EXPECT_THAT(fault("(#count ?n (open ?x ?n) (bed ?x) (p ?y))"),
+              HasSubstr("?y is none of the arguments that the count is made for"));
+  EXPECT_THAT(fault("(<= (p) (#count ?n (open ?n) (bed a) (q)))"),
+              HasSubstr("`#count` makes rules, which cannot stand here"));
+  EXPECT_THAT(fault("(r (#+ 1 (#count ?n (open ?n) (bed a) (q))))"),
+              HasSubstr("`#count` is not written like this"));
+  Limits few;
+  few.forms = 100;
+  Diagnostics diagnostics;
+  (void)read_description(Source("p.gdl", "(#count ?n (c ?n) w (#for ?k 1 90 (p ?k)))"), few, {},
+                         diagnostics);
+  EXPECT_THAT(diagnostics.render(), HasSubstr("make more than 100 forms"));
+}
+
 TEST(Expand, PutsSizesWhereTermsStand) {
   const std::string rules =
       "(#let rows 3) (#let squares (#* rows rows))"
