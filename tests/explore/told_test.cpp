@@ -97,6 +97,8 @@ TEST(Told, ACountTellsNoPlaces) {
   // "The first is right" is said outright.
   EXPECT_THAT(texts(view.told()),
               ElementsAre("(said 0)", "(shelf 1 1)", "(shelved 4)", "(tried 1)"));
+  // The game goes on, so the order has not been found out.
+  EXPECT_THAT(texts(view.untold()), Not(Contains("found_out")));
   for (const char* kind : {"1", "2", "3", "5"}) play("wait", std::string("(name ") + kind + ")");
   // Two pairs of three neighbours: which of them is not told.
   EXPECT_THAT(texts(view.told()),

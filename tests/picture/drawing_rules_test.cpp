@@ -136,6 +136,23 @@ TEST(DrawingRules, TellTheViewerApart) {
   EXPECT_THAT(picture.text(frame), HasSubstr("Gardener did wait"));
 }
 
+// Drawing rules may cover what the viewer is not sure of; inferred boards do.
+TEST(DrawingRules, ShowWhatTheViewerIsNotSureOf) {
+  const Game game = game_of(two_beds);
+  ASSERT_FALSE(game.initial().fluents().empty());
+  const Term fluent = game.initial().fluents().front();
+  const Picture ruled =
+      Picture::from_text(game, "(draw (square 1 1)) (<= (draw (hidden (at 1 1))) (unsure ?_f))",
+                         "v.draw")
+          .value();
+  PictureFrame frame{game.position({}).value()};
+  EXPECT_THAT(ruled.text(frame), Not(HasSubstr("▒")));
+  frame.unsure = {fluent};
+  EXPECT_THAT(ruled.text(frame), Not(HasSubstr("▒")));  // nobody looks, so all is shown
+  frame.viewer = game.role("rain");
+  EXPECT_THAT(ruled.text(frame), HasSubstr("▒"));
+}
+
 TEST(DrawingRules, SayWhatIsWrongAndWhere) {
   const struct {
     const char* rules;

@@ -8,6 +8,7 @@
 
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
+#include "review/inquiry/exploration.hpp"
 #include "support/answers.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
@@ -242,6 +243,23 @@ TEST(PartialLook, WhatIsExploredInTimeIsFound) {
   const Sought met =
       in_some_time("(not terminal)", [](const Sought& each) { return each.line.has_value(); });
   EXPECT_TRUE(met.line.has_value());
+}
+
+// An interrupt while random games are played again takes nothing away from what was seen in them.
+TEST(PartialLook, WhatWasSeenInRandomGamesKeepsItsLine) {
+  const Game game = Game::load(testing::game_path("silo")).value();
+  review::Exploration exploration(game, game, 1);
+  std::optional<explore::SampledGames::Place> deepest;
+  exploration.sample([&](auto, std::span<const explore::SampledGames::Place> places,
+                         const LaneEvaluator&) { deepest = places.back(); });
+  ASSERT_TRUE(deepest);
+  ASSERT_GT(deepest->ply, 5u);
+  const Line line = exploration.line_to(*deepest);
+  EXPECT_THROW(exploration.sample(
+                   [](auto, auto, const LaneEvaluator&) { throw Interrupted{Ending::stopped}; }),
+               Interrupted);
+  EXPECT_EQ(exploration.line_to(*deepest).last(), line.last());
+  EXPECT_EQ(line.joints.size(), deepest->ply);
 }
 
 }  // namespace

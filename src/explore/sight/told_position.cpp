@@ -144,10 +144,13 @@ void ToldPosition::leave_out_others() {
   }
 }
 
-// What the position allows: of the role's own moves, and of the others that wait.
+// Whether play goes on, and what the position allows: of the role's own moves, and of the others
+// that wait.
 void ToldPosition::hear_legal(const Step& step) {
   Atoms given = from_fluents();
   const Atoms values = rules_->evaluate(given);
+  const AtomId terminal = game_->ground().terminal();
+  if (terminal != ground::no_atom) tell(terminal, step.over, values, given);
   const auto& moves = game_->ground().moves();
   for (const std::uint32_t number : step.legal) {
     tell(moves[role_][number].legal, true, values, given);

@@ -29,13 +29,14 @@ class ToldPosition {
   ToldPosition(const LaneGame& game, std::size_t role, const std::vector<bool>& start,
                std::vector<std::vector<std::uint32_t>> exclusive);
 
-  // A ply: the role's own move, what it sees, what is legal for it then, by number, ascending; and
-  // by role, who is to move then.
+  // A ply: the role's own move, what it sees, what is legal for it then, by number, ascending; by
+  // role, who is to move then; and whether the game is over.
   struct Step {
     std::uint32_t own = 0;
     std::vector<std::uint32_t> sees;
     std::vector<std::uint32_t> legal;
     std::vector<bool> to_move;
+    bool over = false;
   };
   void advance(const Step& step);
 

@@ -126,10 +126,10 @@ const explore::ToldPosition* View::listen() const {
     }
     if (!own || !sees || legal.size() != step.legal.size()) return nullptr;
     std::ranges::sort(legal);
-    // At an end that says nothing.
-    std::vector<bool> to_move(game_.roles().size(), step.to_move.empty());
+    const bool over = step.to_move.empty();
+    std::vector<bool> to_move(game_.roles().size(), over);  // at an end that says nothing
     for (const Role& one : step.to_move) to_move[one.index()] = true;
-    told->advance({*own, *sees, legal, to_move});
+    told->advance({*own, *sees, legal, to_move, over});
   }
   told_ = std::move(told);
   return told_.get();

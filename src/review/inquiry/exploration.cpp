@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <bit>
 #include <stdexcept>
+#include <utility>
 
 #include "base/interruption.hpp"
 #include "circuit/lanes/pieces.hpp"
@@ -272,17 +273,25 @@ void Exploration::look_at_steps(
 void Exploration::sample(const SampleVisit& visit) {
   constexpr std::size_t most_plies = 400;
   constexpr std::size_t enough_plies = 100'000;  // in all games
-  samples_ = std::make_unique<SampledGames>(lanes_);
+  // Whoever is interrupted leaves the games of before, which begin as these do: what was seen in
+  // them goes on having its line.
+  std::unique_ptr<SampledGames> before =
+      std::exchange(samples_, std::make_unique<SampledGames>(lanes_));
   Random random = Random::stream(seed_, 0);
   std::size_t plies = 0;
-  for (std::size_t batch = 0; batch < sample_batches && plies < enough_plies; ++batch) {
-    end_if_interrupted();
-    samples_->play(circuit::lanes, start_, random, most_plies,
-                   [&](std::span<const std::uint64_t> rows,
-                       std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
-                     plies += places.size();
-                     visit(rows, places, lanes);
-                   });
+  try {
+    for (std::size_t batch = 0; batch < sample_batches && plies < enough_plies; ++batch) {
+      end_if_interrupted();
+      samples_->play(circuit::lanes, start_, random, most_plies,
+                     [&](std::span<const std::uint64_t> rows,
+                         std::span<const SampledGames::Place> places, const LaneEvaluator& lanes) {
+                       plies += places.size();
+                       visit(rows, places, lanes);
+                     });
+    }
+  } catch (const Interrupted&) {
+    if (before) samples_ = std::move(before);
+    throw;
   }
 }
 
