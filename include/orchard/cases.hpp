@@ -12,7 +12,8 @@
 //     (expect terminal (goal east 100)))
 //
 // A ply of `moves` is the move of the one role to move, (ROLE MOVE), or a joint move; roles that
-// are not named make their only legal move. `expect` takes `legal`, `true`, `terminal`, `goal`,
+// are not named make their only legal move, and what chance does and is not written is drawn, the
+// same every time. `expect` takes `legal`, `true`, `terminal`, `goal`,
 // `sees` (on entering the position) and every relation of the description, and `not` of these;
 // a variable stands for anything. `legal-moves` gives all legal moves of a role. Of best play speak
 // (value ROLE NUMBER), (best ROLE MOVE…) with all best moves, and (wins-within ROLE PLIES): the

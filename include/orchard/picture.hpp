@@ -119,8 +119,8 @@ class Picture {
   // and column of the drawing.
   Result<Position> read_drawn(const std::string& drawing, const std::vector<Term>& fluents) const;
 
-  // A role's fluents by the drawing rules' (visible ROLE FLUENT), where what it knows cannot be
-  // worked out; none if the rules say nothing of it.
+  // What a role is shown by the drawing rules' (visible ROLE FLUENT), in the order of Term; none if
+  // the rules say nothing of it.
   std::optional<std::vector<Term>> visible(const Position& position, const Role& role) const;
 
  private:

@@ -74,6 +74,13 @@ class JudgingOpponent : public Opponent {
   std::unique_ptr<GameTree> tree_;
 };
 
+// What is only likely is worth less than what is certainly won, and more than what is certainly
+// lost.
+template <class Number>
+Number uncertain(Number share) {
+  return static_cast<Number>(0.02) + static_cast<Number>(0.96) * share;
+}
+
 inline std::vector<double> as_numbers(const std::vector<float>& values) {
   return {values.begin(), values.end()};
 }

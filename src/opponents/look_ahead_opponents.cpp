@@ -69,15 +69,6 @@ JudgingOpponent::Judgement LookAheadOpponent::judge(const Row& row, std::size_t 
   return {};
 }
 
-namespace {
-
-// What is only likely is worth less than what is certain.
-float uncertain(float share) {
-  return 0.02F + 0.96F * share;
-}
-
-}  // namespace
-
 std::vector<float> LookAheadOpponent::worth(std::span<const Row> rows, std::size_t role) {
   if (!worth_) worth_.emplace(preferences());
   std::vector<std::uint64_t> words;

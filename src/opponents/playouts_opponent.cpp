@@ -8,11 +8,6 @@
 namespace orchard::opponents {
 namespace {
 
-// What is only likely is worth less than what is certain, and more than what is certainly lost.
-double uncertain(double share) {
-  return 0.02 + 0.96 * share;
-}
-
 // The most tried move is the best, unless another is known to be worth as much as it seems to be;
 // the mean tells equals apart.
 std::vector<double> worth_of(const std::vector<TreeSearch::Judged>& judged) {

@@ -1,8 +1,3 @@
-// The expander walks the tree that was read with a stack of open lists and loops, writing a second
-// tree in which every node keeps the place it was written at, and, if a directive made it, the
-// directive and the values of its variables.
-#include "syntax/expand.hpp"
-
 #include <fmt/core.h>
 
 #include <algorithm>
@@ -10,10 +5,9 @@
 
 #include "base/interruption.hpp"
 #include "base/similar.hpp"
-#include "syntax/arithmetic.hpp"
 #include "syntax/counting.hpp"
 #include "syntax/directives.hpp"
-#include "syntax/included_files.hpp"
+#include "syntax/expander.hpp"
 #include "syntax/names.hpp"
 
 namespace orchard::syntax {
@@ -24,76 +18,6 @@ bool is_connective(std::string_view name) {
 }
 
 }  // namespace
-
-class Expander {
- public:
-  Expander(Tree& out, const Limits& limits, const Sizes& sizes, Diagnostics& diagnostics)
-      : out_(out), limits_(limits), sizes_(sizes), diagnostics_(diagnostics) {}
-
-  // `raw` keeps alive the texts that the written nodes view, so it is kept until the end.
-  void run(const Tree& raw, std::uint32_t file_origin);
-  void check_sizes();
-  void keep_sizes() { out_.sizes_ = lets_; }
-  void begin_with(const Tree& rules);
-  void add(const Tree& raw);
-  bool stopped() const { return stopped_; }
-
- private:
-  struct Frame {
-    NodeIndex at = 0;  // next node to read
-    NodeIndex end = 0;
-    NodeIndex list = no_node;  // the list being written; none for a loop or for the text itself
-    bool conditions = false;   // children are conditions, not terms
-    // Of a loop:
-    bool loop = false;
-    bool counts = false;  // a list that is a `#count`
-    NodeIndex body = 0;
-    NodeIndex directive = 0;
-    std::string_view variable;
-    std::int64_t value = 0;
-    std::int64_t last = 0;
-    std::uint32_t origin_outside = 0;
-  };
-
-  void read_node();
-  void read_list(NodeIndex node);
-  void begin_list(NodeIndex node, bool conditions);
-  void read_directive(NodeIndex node, std::string_view name);
-  void write_count(NodeIndex list, NodeIndex directive);
-  void read_let(NodeIndex node);
-  void begin_loop(NodeIndex node);
-  void enter_round();
-  void end_frame();
-  void include(NodeIndex node);
-  void write_leaf(NodeIndex node, bool is_head);
-  void write(Node node);
-  void write_number(NodeIndex node, std::int64_t value);
-  std::optional<std::int64_t> number(NodeIndex node);
-  std::optional<std::int64_t> leaf_number(NodeIndex node);
-  std::optional<std::int64_t> combine(NodeIndex node, std::string_view name, std::int64_t a,
-                                      std::int64_t b);
-  std::optional<std::int64_t> variable_value(std::string_view name) const;
-  bool wrong_shape(NodeIndex node, std::string_view name);
-  bool error(NodeIndex node, std::string code, std::string message, std::string remedy);
-  bool count_step(NodeIndex node);
-  std::vector<std::string> names_of_sizes() const;
-
-  static constexpr std::size_t most_nodes = 20'000'000;  // written
-
-  Tree& out_;
-  const Limits& limits_;
-  const Sizes& sizes_;
-  Diagnostics& diagnostics_;
-  const Tree* raw_ = nullptr;
-  std::vector<Frame> frames_;
-  std::uint32_t origin_ = 0;  // of what is written now
-  std::uint32_t file_origin_ = 0;
-  Sizes lets_;
-  std::map<std::string, std::uint32_t> let_in_file_;  // the origin of the file that gave it
-  IncludedFiles files_;
-  std::size_t steps_ = 0;
-  bool stopped_ = false;
-};
 
 bool Expander::error(NodeIndex node, std::string code, std::string message, std::string remedy) {
   report(*raw_, node, std::move(code), std::move(message), std::move(remedy), diagnostics_);
@@ -342,13 +266,6 @@ void Expander::begin_loop(NodeIndex node) {
   enter_round();
 }
 
-std::optional<std::int64_t> Expander::variable_value(std::string_view name) const {
-  for (auto frame = frames_.rbegin(); frame != frames_.rend(); ++frame) {
-    if (frame->loop && frame->variable == name) return frame->value;
-  }
-  return std::nullopt;
-}
-
 void Expander::write(Node node) {
   const auto list = std::find_if(frames_.rbegin(), frames_.rend(),
                                  [](const Frame& f) { return f.list != no_node; });
@@ -383,73 +300,6 @@ void Expander::write_leaf(NodeIndex node, bool as_written) {
   write((*raw_)[node]);
 }
 
-std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
-  const std::string_view text = (*raw_)[node].text;
-  if (const auto value = raw_->is_variable(node) ? variable_value(text) : integer_value(text)) {
-    return value;
-  }
-  if (raw_->is_symbol(node)) {
-    const auto size = lets_.find(std::string(text));
-    if (size != lets_.end()) return size->second;
-  }
-  const auto meant = most_similar(text, names_of_sizes());
-  error(node, "bad-directive", fmt::format("{} is not a number here", text),
-        meant ? fmt::format("did you mean {}?", *meant)
-              : "write a number, a name of #let, or a variable of #for around this");
-  return std::nullopt;
-}
-
-std::optional<std::int64_t> Expander::combine(NodeIndex node, std::string_view name, std::int64_t a,
-                                              std::int64_t b) {
-  const Combined result = combined(name, a, b);
-  if (!result.fault.empty()) {
-    error(node, "bad-directive", std::string(result.fault), std::string(result.remedy));
-  }
-  return result.value;
-}
-
-// Arithmetic from the last node to the first: an operation finds its operands on top.
-std::optional<std::int64_t> Expander::number(NodeIndex node) {
-  std::vector<std::int64_t> stack;
-  std::vector<bool> is_head((*raw_)[node].size, false);
-  const NodeIndex end = node + (*raw_)[node].size;
-  for (NodeIndex at = node; at < end; ++at) {
-    if (!raw_->is_list(at)) continue;
-    const std::string_view head = raw_->head(at);
-    const bool arithmetic = find_directive(head) != nullptr && head != "#let" && head != "#for" &&
-                            head != "#include" && head != "#count";
-    if (!arithmetic || (*raw_)[at].children != 3) {
-      if (find_directive(head) != nullptr) {
-        wrong_shape(at, head);
-      } else {
-        const std::string meant = fmt::format("#{}", head);
-        error(at, "bad-directive", "this is not a number",
-              find_directive(meant) != nullptr
-                  ? fmt::format("arithmetic has a # in front: write ({} …)", meant)
-                  : "write a number or arithmetic on numbers");
-      }
-      return std::nullopt;
-    }
-    is_head[at + 1 - node] = true;
-  }
-  for (NodeIndex at = end; at-- > node;) {
-    if (is_head[at - node]) continue;
-    std::optional<std::int64_t> value;
-    if (raw_->is_list(at)) {
-      const std::int64_t left = stack.back();
-      stack.pop_back();
-      const std::int64_t right = stack.back();
-      stack.pop_back();
-      value = combine(at, raw_->head(at), left, right);
-    } else {
-      value = leaf_number(at);
-    }
-    if (!value) return std::nullopt;
-    stack.push_back(*value);
-  }
-  return stack.back();
-}
-
 void Expander::include(NodeIndex node) {
   const std::vector<NodeIndex> parts = raw_->children(node);
   if (parts.size() != 2 || (*raw_)[parts[1]].kind != Node::Kind::string) {
@@ -466,28 +316,6 @@ void Expander::include(NodeIndex node) {
   ReaderOptions options;
   options.limits = limits_;
   add(read_by_name(*source, options, diagnostics_));
-}
-
-std::vector<std::string> Expander::names_of_sizes() const {
-  std::vector<std::string> names;
-  for (const auto& [name, value] : lets_) names.push_back(name);
-  return names;
-}
-
-// Sizes given from outside must be sizes of the description.
-void Expander::check_sizes() {
-  const std::vector<std::string> names = names_of_sizes();
-  for (const auto& [name, value] : sizes_) {
-    if (lets_.contains(name)) continue;
-    std::string list;
-    for (const std::string& known : names) list += (list.empty() ? "" : ", ") + known;
-    const auto meant = most_similar(name, names);
-    diagnostics_.add(plain_error("unknown-size",
-                                 fmt::format("the description has no size named {}", name),
-                                 meant           ? fmt::format("did you mean {}?", *meant)
-                                 : names.empty() ? "it has no (#let NAME NUMBER)"
-                                                 : "its sizes are: " + list));
-  }
 }
 
 Tree read_description(Source source, const Limits& limits, const Sizes& sizes,

@@ -63,16 +63,9 @@ Shape prefix_shape(const Tree& tree, NodeIndex list, bool among_rules) {
     shape.kept = 2;
     shape.breaks = true;
     shape.fills = false;
-  } else if (head == "#for" && node.children > 4) {
+  } else if ((head == "#for" && node.children > 4) || (head == "#count" && node.children > 3)) {
     shape.hangs = false;
-    shape.kept = 4;
-    shape.indent = 2;
-    shape.breaks = true;
-    shape.fills = false;
-    shape.rules = true;
-  } else if (head == "#count" && node.children > 3) {
-    shape.hangs = false;
-    shape.kept = 3;
+    shape.kept = head == "#for" ? 4 : 3;
     shape.indent = 2;
     shape.breaks = true;
     shape.fills = false;

@@ -73,6 +73,29 @@ TEST(ViewOption, WhatFollowsIsShownOnRequest) {
   EXPECT_THAT(sitting.out, HasSubstr("seen by guest: what holds in all 2 positions that fit"));
 }
 
+// What no rule tells a role may be shown to it by the drawing rules.
+TEST(ViewOption, DrawingRulesMayShowMore) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write(
+      "dice.gdl",
+      "(role random) (role guest) (pip 1) (pip 2) (init begin) (legal guest wait)\n"
+      "(<= (legal random (throw ?p)) (pip ?p)) (<= (sees guest never) (true (lies 3)))\n"
+      "(<= (next (lies ?p)) (does random (throw ?p))) (<= terminal (true (lies 3)))\n"
+      "(goal guest 50)\n");
+  const std::string drawing =
+      folder.write("seen.draw",
+                   "(<= (draw (visible guest (lies ?p))) (true (lies ?p)))\n"
+                   "(<= (draw (caption (words it lies on ?p))) (true (lies ?p)))\n");
+  const std::vector<std::string> call = {"show",   game,    "--after",  "(throw 2)",
+                                         "--view", "guest", "--drawing"};
+  auto with = call;
+  with.push_back(drawing);
+  auto without = call;
+  without.emplace_back("none");
+  EXPECT_THAT(run_orchard(with).out, HasSubstr("It lies on 2"));
+  EXPECT_THAT(run_orchard(without).out, Not(HasSubstr("(lies 2)")));
+}
+
 TEST(ViewOption, NeedsSenseOfWhatItIsGivenWith) {
   const auto alone = run_orchard({"show", game_path("hedgerow"), "--deduced"});
   EXPECT_EQ(alone.status, 2);

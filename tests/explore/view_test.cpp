@@ -8,6 +8,7 @@
 
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
+#include "support/play.hpp"
 
 namespace orchard::view_test {
 namespace {
@@ -148,28 +149,14 @@ TEST(View, WithoutHiddenInformationIsThePosition) {
 // The true position always fits, so what is known is true; own cuttings are always known.
 TEST(View, OfAHandIsTrueAndHoldsTheHand) {
   const Game game = Game::load(testing::game_path("hedgerow")).value();
-  for (std::uint64_t number = 0; number < 5; ++number) {
-    WalkOptions options;
-    options.game = number;
-    std::vector<View> views;
-    for (const Role& role : game.roles()) views.emplace_back(game, role);
-    ASSERT_TRUE(random_walk(game, options, [&](const WalkStep& step) {
-                  for (View& view : views) {
-                    EXPECT_TRUE(view.exact());
-                    const std::vector<Term> known = view.known();
-                    for (const Term& fluent : known) EXPECT_TRUE(step.position.holds(fluent));
-                    for (const Term& fluent : step.position.fluents()) {
-                      const bool own = fluent.name() == "holds" &&
-                                       fluent.arguments()[0].name() == view.role().name();
-                      if (own) {
-                        EXPECT_TRUE(std::ranges::binary_search(known, fluent)) << fluent;
-                      }
-                    }
-                    if (step.joint) (void)view.advance(step.position, *step.joint);
-                  }
-                  return true;
-                }).ok());
-  }
+  std::vector<View> views;
+  for (const Role& role : game.roles()) views.emplace_back(game, role);
+  testing::walk_with_views(game, 5, 1, views, [&](const View& view, const Position& here) {
+    EXPECT_TRUE(view.exact());
+    const std::vector<Term> known = view.known();
+    for (const Term& fluent : known) EXPECT_TRUE(here.holds(fluent));
+    EXPECT_EQ(testing::hand_of(view.role(), known), testing::hand_of(view.role(), here.fluents()));
+  });
 }
 
 }  // namespace

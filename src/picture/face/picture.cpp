@@ -135,7 +135,7 @@ std::map<std::size_t, std::vector<std::string>> Picture::places(const PictureFra
   for (const picture::Board& board : scene(frame).boards) {
     if (board.spots.empty()) continue;
     // What is the same all over the board is not written on it, and need not be typed.
-    const auto all_share = [&](std::string picture::Spot::* label) {
+    const auto all_share = [&](std::string picture::Spot::*label) {
       return board.spots.size() > 1 &&
              std::ranges::all_of(board.spots, [&](const picture::Spot& spot) {
                return !(spot.*label).empty() && spot.*label == board.spots.front().*label;
@@ -165,6 +165,8 @@ std::optional<std::vector<Term>> Picture::visible(const Position& position,
     if (arguments[0].to_string() == role.name()) fluents.push_back(arguments[1]);
   }
   if (fluents.empty()) return std::nullopt;
+  std::ranges::sort(fluents);
+  fluents.erase(std::ranges::unique(fluents).begin(), fluents.end());
   return fluents;
 }
 

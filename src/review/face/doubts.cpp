@@ -27,6 +27,16 @@ struct Odd {
   std::string example;  // one of the group
 };
 
+// What no position that can be reached is suspected to show, group by group.
+std::vector<Signal> suspects_of(const std::vector<prove::FluentGroup>& groups) {
+  std::vector<Signal> suspects;
+  for (const prove::FluentGroup& group : groups) {
+    suspects.push_back(group.several);
+    if (group.one_at_start) suspects.push_back(group.none);
+  }
+  return suspects;
+}
+
 // By signal, whether random games from the start show it.
 std::vector<bool> usual_signals(const LaneGame& lanes, const circuit::Network& network,
                                 const std::vector<Signal>& signals) {
@@ -84,11 +94,8 @@ Diagnostics doubts_about(const Game& game, const Position& position) {
   const ground::GroundProgram& ground = lanes->ground();
   circuit::Network network = lanes->network().network;
   std::vector<Odd> odd;
-  std::vector<Signal> suspects;
-  for (const prove::FluentGroup& group :
-       prove::suggested_groups(ground, lanes->network(), network)) {
-    suspects.push_back(group.several);
-    if (group.one_at_start) suspects.push_back(group.none);
+  const auto groups = prove::suggested_groups(ground, lanes->network(), network);
+  for (const prove::FluentGroup& group : groups) {
     std::set<std::string> held;
     for (const std::uint32_t f : group.fluents) {
       if ((*bits)[f]) held.insert(ground.terms().text(ground.fluents()[f].term));
@@ -107,7 +114,7 @@ Diagnostics doubts_about(const Game& game, const Position& position) {
   patience.seconds = 1;
   const Interruption interruption(patience);
   prove::Induction induction(lanes->network(), network, ground.initial());
-  induction.suspect(suspects);
+  induction.suspect(suspects_of(groups));
   Diagnostics result;
   std::vector<std::set<std::string>> told;
   std::set<std::string> missing;
@@ -135,11 +142,7 @@ std::vector<std::vector<Term>> exclusive_fluents(const Game& game, const Positio
   const ground::GroundProgram& ground = lanes->ground();
   circuit::Network network = lanes->network().network;
   const auto groups = prove::suggested_groups(ground, lanes->network(), network);
-  std::vector<Signal> signals;
-  for (const prove::FluentGroup& group : groups) {
-    signals.push_back(group.several);
-    if (group.one_at_start) signals.push_back(group.none);
-  }
+  const std::vector<Signal> signals = suspects_of(groups);
   const std::vector<bool> usual = usual_signals(*lanes, network, signals);
   std::vector<Signal> suspects;
   for (std::size_t s = 0; s < signals.size(); ++s) {
