@@ -8,8 +8,10 @@
 // which shape and tone. Without them a drawing is inferred: fluents with two ordered arguments
 // (numbers, or names that a relation of the rules puts in a row) become a board: the first ordered
 // argument counts rows from the top in that order, the second columns from the left, and what is
-// left over is the content of the square. Fluents that number places along one argument become a
-// board of one row. Everything else is listed, so that nothing of a position is ever hidden.
+// left over is the content of the square; names before numbers are columns labelled c3. Fluents
+// that number places along one argument become a board of one row, or of several where lines or
+// neighbours in the rules say so. Where everybody has a board, there is one for each. Everything
+// else is listed, so that nothing of a position is ever hidden.
 //
 // A Picture is made once for a game and is immutable: any number of threads may draw with it.
 // Cost of a drawing: one evaluation of the drawing rules, and linear in what is drawn.
@@ -42,8 +44,9 @@ struct SvgStyle {
   Light light = Light::both;
   // As seen from the opposite side.
   bool turned = false;
-  double seconds = 1.0;      // of an animation, a position
-  std::size_t in_a_row = 4;  // pictures of a strip beside each other
+  double seconds = 1.0;       // of an animation, a position
+  double last_seconds = 1.0;  // the last one
+  std::size_t in_a_row = 4;   // pictures of a strip beside each other
 };
 
 // A legal move and the number it is listed under.
@@ -62,12 +65,14 @@ struct PictureFrame {
   Position position;
   std::vector<NumberedMove> moves{};                // marked where they would be made
   std::vector<std::pair<Role, Term>> last_moves{};  // made in the last joint move
+  std::optional<Position> before{};                 // in which they were made, if that is known
   std::vector<Term> deciding{};                     // fluents to highlight: why the game is over
   std::optional<Role> viewer{};                     // for whom; everything is shown to nobody
   std::vector<Term> perceived{};                    // by the viewer, so far
   bool partial = false;                             // the position holds only what somebody knows
   std::vector<Term> unsure{};                       // fluents of which the viewer does not know
   std::string title{};                              // one line over the picture
+  std::vector<std::string> captions{};              // further lines under it
 };
 
 class PictureLayout;  // inner
@@ -89,8 +94,12 @@ class Picture {
 
   // Probable mistakes in the drawing rules.
   const Diagnostics& findings() const;
+  // What the drawing rules leave out, as hints: fluents of which they show nothing.
+  const Diagnostics& hints() const;
   // Whether there is a board to draw.
   bool has_board() const;
+  // Whether the drawing itself shows what the viewer has seen: its rules ask for `perceived`.
+  bool shows_percepts() const;
   // Whether it follows drawing rules; else it is inferred.
   bool has_drawing_rules() const { return rules_ != nullptr; }
 
@@ -106,6 +115,10 @@ class Picture {
   // The positions one after another, for ever.
   std::string animated_svg(const std::vector<PictureFrame>& frames,
                            const SvgStyle& style = {}) const;
+
+  // A picture of each, all of one size.
+  std::vector<std::string> svg_each(const std::vector<PictureFrame>& frames,
+                                    const SvgStyle& style = {}) const;
 
   // For each number of the frame's moves, the places at which it is shown, as they are typed:
   // "2 3"; on a board of a single row or column "3", too. Moves that are shown nowhere are left

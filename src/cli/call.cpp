@@ -128,6 +128,12 @@ Budget Call::budget() const {
   return budget;
 }
 
+std::size_t terminal_height() {
+  winsize size{};
+  const bool known = ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_row > 0;
+  return known ? size.ws_row : static_cast<std::size_t>(-1);
+}
+
 TextStyle Call::style() const {
   TextStyle style;
   const bool terminal = ::isatty(STDOUT_FILENO) != 0;
@@ -244,10 +250,13 @@ std::string drawing_file(const Call& call) {
 
 }  // namespace
 
-std::optional<Picture> picture_of(const Call& call, const Game& game) {
+Result<Picture> load_picture(const Call& call, const Game& game) {
   const std::string file = drawing_file(call);
-  if (file.empty()) return Picture(game);
-  auto picture = Picture::load(game, file);
+  return file.empty() ? Picture(game) : Picture::load(game, file);
+}
+
+std::optional<Picture> picture_of(const Call& call, const Game& game) {
+  auto picture = load_picture(call, game);
   if (!picture) {
     report(call, picture.diagnostics());
     return std::nullopt;

@@ -63,6 +63,9 @@ Status after_side_files(Status status, const Diagnostics& faults);
 Diagnostics unusable_outputs(const Call& call);
 
 // The limits and sizes of the call.
+// Lines of the terminal; without one, as many as one likes.
+std::size_t terminal_height();
+
 Result<LoadOptions> load_options(const Call& call);
 
 // The description of the call, with its findings in one line on standard error; none, with
@@ -71,6 +74,7 @@ std::optional<Game> load_game(const Call& call);
 
 // The pictures of the game: by the drawing rules of --drawing, else those of NAME.draw beside
 // NAME.gdl, else inferred. None, with everything reported, if the drawing rules cannot be used.
+Result<Picture> load_picture(const Call& call, const Game& game);
 std::optional<Picture> picture_of(const Call& call, const Game& game);
 
 struct Opened {

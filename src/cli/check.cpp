@@ -106,14 +106,21 @@ Status check(const Call& call) {
   const auto options = load_options(call);
   if (!options) return report(call, options.diagnostics());
   const auto game = Game::load(call.game, *options);
-  const Diagnostics diagnostics = chosen(call, game ? game->findings() : game.diagnostics());
-  const Diagnostics hints = chosen(call, game ? game->hints() : Diagnostics{});
-  if (!call.json()) print_text(call, diagnostics, hints);
+  Diagnostics found = game ? game->findings() : game.diagnostics();
+  Diagnostics style_hints = game ? game->hints() : Diagnostics{};
   std::optional<Picture> picture;
+  if (game) {
+    const auto drawn = load_picture(call, *game);
+    if (!drawn) return report(call, drawn.diagnostics());
+    picture = *drawn;
+    found.append(picture->findings());
+    style_hints.append(picture->hints());
+  }
+  const Diagnostics diagnostics = chosen(call, found);
+  const Diagnostics hints = chosen(call, style_hints);
+  if (!call.json()) print_text(call, diagnostics, hints);
   std::optional<Review> review;
   if (game && !call.flag("text-only")) {
-    picture = picture_of(call, *game);
-    if (!picture) return Status::wrong_call;
     ReviewOptions asked;
     asked.budget = call.budget();
     asked.threads = static_cast<unsigned>(*call.number("threads"));

@@ -70,9 +70,8 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
           sought.choice.empty() ? "" : " (" + text_of(sought.choice) + ")");
   }
   print("{}", line_text(game, line));
-  std::optional<JointMove> last;
-  if (!line.joints.empty()) last = line.joints.back();
-  print("{}", page(game, picture, line.last(), line.joints.size(), call.style(), false, last));
+  print("{}", page(game, picture, line.last(), line.joints.size(), call.style(), false,
+                   picture::last_step(line)));
 }
 
 }  // namespace

@@ -15,9 +15,12 @@ namespace {
 
 int first_error = 0;  // of standard output
 
-// The length of one of the command's own sequences at the front of a text: a colour, or the line
-// cleared; 0 if there is none.
+// The length of one of the command's own sequences at the front of a text: a colour, the line
+// cleared, the terminal's second screen; 0 if there is none.
 std::size_t own_sequence(std::string_view text) {
+  for (const std::string_view screen : {"\x1b[?1049h", "\x1b[?1049l"}) {
+    if (text.starts_with(screen)) return screen.size();
+  }
   if (!text.starts_with("\x1b[")) return 0;
   const std::size_t end = text.find_first_not_of("0123456789;", 2);
   constexpr std::string_view ends = "mKHJA";

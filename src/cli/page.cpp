@@ -5,11 +5,11 @@
 #include <algorithm>
 #include <functional>
 #include <map>
+#include <sstream>
 
 #include "cli/call.hpp"
 #include "orchard/match.hpp"
 #include "orchard/review.hpp"
-#include "picture/face/frames.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -36,7 +36,34 @@ std::string in_columns(const std::vector<std::string>& items, int width) {
   return text;
 }
 
+// Moves of one function in a line: "    1 … 64   hop: 64 moves, from (hop 1 1 3) to (hop 8 8 6)".
+std::string folded(const std::vector<NumberedMove>& moves) {
+  std::string text;
+  const std::size_t digits = std::to_string(moves.back().number).size();
+  for (std::size_t first = 0; first < moves.size();) {
+    const Term move = moves[first].move.term();
+    std::size_t end = first + 1;
+    while (end < moves.size() && moves[end].move.term().name() == move.name() &&
+           moves[end].move.term().arity() == move.arity()) {
+      ++end;
+    }
+    if (end == first + 1) {
+      text += fmt::format("   {:>{}}       {}\n", moves[first].number, digits, move.to_string());
+    } else {
+      text += fmt::format("   {:>{}} … {:>{}}   {} moves, from {} to {}\n", moves[first].number,
+                          digits, moves[end - 1].number, digits, end - first, move.to_string(),
+                          moves[end - 1].move.to_string());
+    }
+    first = end;
+  }
+  return text;
+}
+
 }  // namespace
+
+PageStyle::PageStyle(const Call& call) : text(call.style()) {
+  if (call.flag("every-move")) most_listed = static_cast<std::size_t>(-1);
+}
 
 std::string heading(const Game& game, const Position& position, std::uint64_t ply) {
   if (game.terminal(position)) {
@@ -65,19 +92,24 @@ std::vector<NumberedMove> numbered_moves(const Game& game, const Position& posit
 }
 
 std::string move_list(const Game& game, const Position& position,
-                      const std::vector<NumberedMove>& moves, const TextStyle& style,
+                      const std::vector<NumberedMove>& moves, const PageStyle& style,
                       bool numbered_only) {
   std::string text;
   const std::size_t digits = std::to_string(moves.size()).size();
   for (const Role& role : game.roles()) {
+    std::vector<NumberedMove> own;
     std::vector<std::string> items;
     for (const NumberedMove& move : moves) {
-      if (move.role == role) {
-        items.push_back(fmt::format("{:>{}} {}", move.number, digits, move.move.to_string()));
-      }
+      if (move.role != role) continue;
+      own.push_back(move);
+      items.push_back(fmt::format("{:>{}} {}", move.number, digits, move.move.to_string()));
+    }
+    if (items.size() > style.most_listed) {
+      text += fmt::format("legal for {}, {} moves:\n{}", role.name(), own.size(), folded(own));
+      continue;
     }
     if (!items.empty()) {
-      text += fmt::format("legal for {}:\n{}", role.name(), in_columns(items, style.width));
+      text += fmt::format("legal for {}:\n{}", role.name(), in_columns(items, style.text.width));
       continue;
     }
     const std::vector<Move> others = game.legal(position, role);
@@ -90,7 +122,7 @@ std::string move_list(const Game& game, const Position& position,
 }
 
 PictureFrame frame_of(const Game& game, const Position& position,
-                      const std::optional<JointMove>& last, bool with_moves) {
+                      const std::optional<picture::LastStep>& last, bool with_moves) {
   PictureFrame frame = picture::frame_of(game, position, last);
   if (with_moves && !game.terminal(position)) {
     frame.moves = numbered_moves(game, position, game.to_move(position));
@@ -169,8 +201,8 @@ std::string line_text(const Game& game, const Line& line) {
 }
 
 std::string page(const Game& game, const Picture& picture, const Position& position,
-                 std::uint64_t ply, const TextStyle& style, bool with_moves,
-                 const std::optional<JointMove>& last) {
+                 std::uint64_t ply, const PageStyle& style, bool with_moves,
+                 const std::optional<picture::LastStep>& last) {
   const PictureFrame frame = frame_of(game, position, last, with_moves);
   std::string text = heading(game, position, ply);
   if (!frame.last_moves.empty()) {
@@ -181,7 +213,7 @@ std::string page(const Game& game, const Picture& picture, const Position& posit
     }
     text += "\n";
   }
-  text += "\n" + picture.text(frame, style);
+  text += "\n" + picture.text(frame, style.text);
   if (with_moves && !game.terminal(position)) {
     text += "\n" + move_list(game, position, frame.moves, style);
   }
@@ -251,8 +283,22 @@ std::string uncertainty(const View& view, const PictureFrame& frame, Insight wan
 
 }  // namespace
 
+std::vector<std::string> view_captions(const View& view, const PictureFrame& frame,
+                                       Insight insight) {
+  constexpr int no_break = 10'000;
+  std::vector<std::string> result{
+      fmt::format("Seen by {}: {}", view.role().name(), extent(view, frame, insight))};
+  std::istringstream lines(uncertainty(view, frame, insight, no_break));
+  for (std::string line; std::getline(lines, line);) {
+    line.erase(0, line.find_first_not_of(' '));
+    if (line.front() >= 'a' && line.front() <= 'z') line.front() += 'A' - 'a';
+    result.push_back(line);
+  }
+  return result;
+}
+
 std::string view_page(const Game& game, const Picture& picture, const View& view, Insight insight,
-                      const Position& position, std::uint64_t ply, const TextStyle& style,
+                      const Position& position, std::uint64_t ply, const PageStyle& style,
                       bool with_moves, std::uint64_t from) {
   if (game.terminal(position)) return page(game, picture, position, ply, style, false);
   std::string text = heading(game, position, ply);
@@ -260,8 +306,8 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   const auto frame = frame_of(game, picture, view, insight, position, with_moves);
   if (frame) {
     text += fmt::format("seen by {}: {}\n\n", who, extent(view, *frame, insight));
-    text += picture.text(*frame, style);
-    text += uncertainty(view, *frame, insight, style.width);
+    text += picture.text(*frame, style.text);
+    text += uncertainty(view, *frame, insight, style.text.width);
   } else {
     text += fmt::format(
         "seen by {}: these rules are too large for their parts to be followed; "
@@ -271,10 +317,10 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   }
   const std::vector<View::Step>& steps = view.steps();
   for (std::uint64_t at = from; at < steps.size(); ++at) {
-    if (steps[at].percepts.empty()) continue;
+    if (steps[at].percepts.empty() || picture.shows_percepts()) continue;
     std::vector<std::string> percepts;
     for (const Term& percept : steps[at].percepts) percepts.push_back(percept.to_string());
-    text += in_lines(fmt::format("   ply {}: {} sees", at + 1, who), percepts, style.width);
+    text += in_lines(fmt::format("   ply {}: {} sees", at + 1, who), percepts, style.text.width);
   }
   const std::vector<Role> to_move = game.to_move(position);
   const bool chooses = with_moves && std::ranges::find(to_move, view.role()) != to_move.end();

@@ -2,10 +2,27 @@
 #include <fmt/core.h>
 
 #include "cli/call.hpp"
+#include "cli/line_pictures.hpp"
 #include "cli/output.hpp"
+#include "cli/page.hpp"
 #include "cli/sitting.hpp"
 
 namespace orchard::cli {
+namespace {
+
+// Every position of the match, under its heading.
+std::vector<PictureFrame> frames_of(const Game& game, const Match& match) {
+  const Line line{match.positions(), match.joints()};
+  std::vector<PictureFrame> frames;
+  for (std::size_t ply = 0; ply < line.positions.size(); ++ply) {
+    frames.push_back(frame_of(game, line.positions[ply], picture::step_to(line, ply), false));
+    frames.back().title = heading(game, line.positions[ply], ply);
+    frames.back().title.pop_back();
+  }
+  return frames;
+}
+
+}  // namespace
 
 Status play(const Call& call) {
   const auto opened = open_game(call);
@@ -25,12 +42,15 @@ Status play(const Call& call) {
       remark("{}: the rules have changed since it was saved; every move is still legal\n", *file);
     }
   }
+  if (const Diagnostics faults = check_pictures(call); !faults.empty()) return report(call, faults);
   auto picture = picture_of(call, game);
   if (!picture) return Status::wrong_call;
-  Sitting sitting(call, game, std::move(*picture), std::move(*match));
+  Sitting sitting(call, game, *picture, std::move(*match));
   const Diagnostics faults = sitting.take_seats(record);
   if (!faults.empty()) return report(call, faults);
-  return sitting.run();
+  const Status status = sitting.run();
+  if (!wants_pictures(call)) return status;
+  return after_side_files(status, write_pictures(call, *picture, frames_of(game, sitting.match())));
 }
 
 }  // namespace orchard::cli

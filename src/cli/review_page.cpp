@@ -108,9 +108,8 @@ std::string shown(const Game& game, const Picture& picture, const Answer& answer
   const Line& line = *answer.line;
   text += fmt::format("{}:\n", answer.line_title);
   text += line_text(game, line);
-  std::optional<JointMove> last;
-  if (!line.joints.empty()) last = line.joints.back();
-  text += page(game, picture, line.last(), line.joints.size(), style, false, last);
+  text +=
+      page(game, picture, line.last(), line.joints.size(), style, false, picture::last_step(line));
   return text;
 }
 

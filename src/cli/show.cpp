@@ -1,13 +1,12 @@
 #include <fmt/core.h>
 
-#include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/effects.hpp"
 #include "cli/json.hpp"
+#include "cli/line_pictures.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
 #include "orchard/playouts.hpp"
-#include "orchard/png.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -37,7 +36,7 @@ void print_effects(const Game& game, const Position& position) {
 std::vector<PictureFrame> frames_of(const Call& call, const Game& game, const Picture& picture,
                                     const Line& line, const std::optional<Role>& viewer) {
   std::vector<PictureFrame> frames;
-  const bool all = call.flag("strip") || call.flag("animate");
+  const bool all = wants_every_position(call);
   std::optional<View> view;
   if (viewer) {
     const Position& start = line.positions.front();
@@ -47,55 +46,21 @@ std::vector<PictureFrame> frames_of(const Call& call, const Game& game, const Pi
     const bool last = ply + 1 == line.positions.size();
     const Position& position = line.positions[ply];
     if (all || last) {
-      const auto before = ply == 0 ? std::nullopt : std::optional(line.joints[ply - 1]);
-      auto frame = view ? frame_of(game, picture, *view, insight_of(call), position, last)
-                        : std::optional(frame_of(game, position, before, last && !all));
+      auto frame =
+          view ? frame_of(game, picture, *view, insight_of(call), position, last)
+               : std::optional(frame_of(game, position, picture::step_to(line, ply), last && !all));
       if (frame) {
         frame->title = heading(game, position, ply);
         frame->title.pop_back();
+        if (view && !game.terminal(position)) {
+          frame->captions = view_captions(*view, *frame, insight_of(call));
+        }
         frames.push_back(std::move(*frame));
       }
     }
     if (view && !last) (void)view->advance(position, line.joints[ply]);
   }
   return frames;
-}
-
-Diagnostics write_pictures(const Call& call, const Picture& picture,
-                           const std::vector<PictureFrame>& frames) {
-  SvgStyle style;
-  const std::string light = *call.text("light");
-  style.light = light == "dark"    ? SvgStyle::Light::dark
-                : light == "light" ? SvgStyle::Light::light
-                                   : SvgStyle::Light::both;
-  style.turned = call.flag("turn");
-  Diagnostics faults;
-  if (const auto file = call.text("svg")) {
-    faults = write_whole_file(*file, call.flag("animate") ? picture.animated_svg(frames, style)
-                                                          : picture.svg(frames, style));
-  }
-  if (const auto file = call.text("png"); file && faults.empty()) {
-    if (style.light == SvgStyle::Light::both) style.light = SvgStyle::Light::light;
-    const auto png = to_png(picture.svg(frames, style), 1.0);
-    faults = png ? write_whole_file(*file, *png) : png.diagnostics();
-  }
-  return faults;
-}
-
-// What only makes sense together.
-Diagnostics check_pictures(const Call& call) {
-  Diagnostics faults;
-  const bool written = call.text("svg") || call.text("png");
-  if (call.flag("animate") && !call.text("svg")) {
-    faults.add(plain_error("wrong-call", "--animate needs --svg", "add --svg FILE"));
-  } else if (call.flag("strip") && !written) {
-    faults.add(plain_error("wrong-call", "--strip needs --svg or --png", "add --png FILE"));
-  } else if (call.flag("drawn") && call.text("view")) {
-    faults.add(plain_error("wrong-call",
-                           "--drawn writes the whole position, and --view hides some of it",
-                           "leave one of them out"));
-  }
-  return faults;
 }
 
 }  // namespace
@@ -106,14 +71,18 @@ Status show(const Call& call) {
   const Game& game = opened->game;
   const Position& start = opened->start;
   if (!check_view(call, game)) return Status::wrong_call;
-  if (const Diagnostics faults = check_pictures(call); !faults.empty()) {
-    return report(call, faults);
+  Diagnostics wrong = check_pictures(call);
+  if (call.flag("drawn") && call.text("view")) {
+    wrong.add(plain_error("wrong-call",
+                          "--drawn writes the whole position, and --view hides some of it",
+                          "leave one of them out"));
   }
+  if (!wrong.empty()) return report(call, wrong);
   const auto line = line_of_call(call, game, start);
   if (!line) return Status::wrong_call;
   const Position& position = line->last();
   const std::uint64_t ply = line->joints.size();
-  const bool pictures = call.text("svg") || call.text("png");
+  const bool pictures = wants_pictures(call);
   const auto picture = picture_of(call, game);
   if (!picture) return Status::wrong_call;
   const auto view = view_of_line(call, game, *line);
@@ -124,15 +93,14 @@ Status show(const Call& call) {
       unwritten = write_pictures(call, *picture, frames);
     }
     if (!call.json()) {
-      const TextStyle style = call.style();
-      const auto last = ply == 0 ? std::nullopt : std::optional(line->joints.back());
+      const PageStyle style(call);
       if (call.flag("drawn")) {
         print("{}", picture->drawn(position));
         return after_side_files(Status::done, unwritten);
       }
       print("{}   {}", game.name(),
             view ? view_page(game, *picture, *view, insight_of(call), position, ply, style, true, 0)
-                 : page(game, *picture, position, ply, style, true, last));
+                 : page(game, *picture, position, ply, style, true, picture::last_step(*line)));
       if (call.flag("effects")) print_effects(game, position);
       return after_side_files(Status::done, unwritten);
     }

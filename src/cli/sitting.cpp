@@ -23,7 +23,6 @@ Sitting::Sitting(const Call& call, const Game& game, Picture picture, Match matc
       game_(game),
       picture_(std::move(picture)),
       match_(std::move(match)),
-      style_(call.style()),
       drawn_(*call.number("seed")) {
   const char* terminal = std::getenv("TERM");
   in_place_ = input_.on_terminal() && terminal != nullptr && *terminal != '\0' &&
@@ -122,16 +121,31 @@ void Sitting::pause() const {
 // The legal moves are listed and marked where a person is about to choose among them. With hidden
 // information a person alone at the table sees its own view; several are shown theirs one by one,
 // when it is their turn.
-void Sitting::print_page() {
+std::string Sitting::page_of(const PageStyle& style) {
+  const bool with_moves = !match_.over() && person_chooses();
+  std::optional<picture::LastStep> last;
+  if (!match_.joints().empty()) {
+    last = picture::LastStep{*(match_.positions().end() - 2), match_.joints().back()};
+  }
+  return fmt::format(
+      "\n{}\n", page(game_, picture_, match_.position(), match_.ply(), style, with_moves, last));
+}
+
+void Sitting::print_page(bool every_move) {
   if (in_place_) print("\x1b[H\x1b[2J");
   if (!seen_.empty() && !match_.over()) {
     if (seen_.size() == 1 && person_chooses()) print_view(game_.roles()[seen_.begin()->first]);
   } else {
-    const bool with_moves = !match_.over() && person_chooses();
-    const auto last =
-        match_.joints().empty() ? std::nullopt : std::optional(match_.joints().back());
-    print("\n{}\n",
-          page(game_, picture_, match_.position(), match_.ply(), style_, with_moves, last));
+    PageStyle style(call_);
+    if (every_move) style.most_listed = static_cast<std::size_t>(-1);
+    std::string text = page_of(style);
+    // On a small terminal the board stays, and the list is told in short.
+    const auto lines = static_cast<std::size_t>(std::ranges::count(text + notes_, '\n'));
+    if (in_place_ && !every_move && lines + 1 > terminal_height()) {
+      style.most_listed = 1;
+      text = page_of(style);
+    }
+    print("{}", text);
   }
   if (in_place_) print("{}", notes_);
   notes_.clear();
@@ -140,7 +154,7 @@ void Sitting::print_page() {
 void Sitting::print_view(const Role& role) {
   Seen& seen = seen_.at(role.index());
   print("\n{}\n", view_page(game_, picture_, seen.view, Insight::told, match_.position(),
-                            match_.ply(), style_, true, seen.shown));
+                            match_.ply(), PageStyle(call_), true, seen.shown));
   seen.shown = match_.ply();
 }
 
@@ -181,7 +195,11 @@ bool Sitting::show_to(const Role& role) {
   }
   if (seen_.size() < 2) return true;
   if (looking_ != role.index() && input_.on_terminal()) {
-    print("\x1b[2J\x1b[3J\x1b[H");
+    // What another one saw must not stand further up. The terminal's second screen keeps no lines
+    // that have gone by, and what stood on the first one comes back.
+    if (!own_screen_) print("\x1b[?1049h");
+    own_screen_ = true;
+    print("\x1b[2J\x1b[H");
     const auto ready =
         input_.read(fmt::format("{}, press Enter when nobody else looks ", called(role)), {});
     if (!ready) return false;
@@ -260,6 +278,13 @@ std::string in_words(const Tally& tally, bool alone) {
 
 }  // namespace
 
+void Sitting::leave_own_screen() {
+  if (!own_screen_) return;
+  print("\x1b[?1049l");
+  own_screen_ = false;
+  if (match_.over()) print("{}", page_of(PageStyle(call_)));
+}
+
 void Sitting::count_result() {
   if (counted_) return;
   score_before_ = score_;
@@ -300,6 +325,12 @@ Sitting::Turn Sitting::after_the_end() {
 }
 
 Status Sitting::run() {
+  const Status status = sit();
+  leave_own_screen();
+  return status;
+}
+
+Status Sitting::sit() {
   print("{}: {}\n", game_.name(), "`help` lists what can be typed");
   for (const Role& role : game_.roles()) {
     print("   {} is played by {}\n", called(role), seats_.at(role.name()));

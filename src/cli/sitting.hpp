@@ -12,6 +12,7 @@
 
 #include "cli/call.hpp"
 #include "cli/line_input.hpp"
+#include "cli/page.hpp"
 #include "orchard/claim_defence.hpp"
 #include "orchard/match.hpp"
 #include "orchard/picture.hpp"
@@ -27,6 +28,8 @@ class Sitting {
 
   Diagnostics take_seats(const MatchRecord& record);
   Status run();
+  // The game played last.
+  const Match& match() const { return match_; }
 
  private:
   enum class Turn { played, again_asked, quit };
@@ -37,8 +40,11 @@ class Sitting {
   };
 
   // sitting.cpp: the course of a sitting
+  Status sit();
   Diagnostics seat_against_claim();
-  void print_page();
+  void print_page(bool every_move = false);
+  std::string page_of(const PageStyle& style);
+  void leave_own_screen();
   void print_view(const Role& role);
   void begin_views();
   bool show_to(const Role& role);
@@ -79,10 +85,10 @@ class Sitting {
   const Game& game_;
   Picture picture_;
   Match match_;
-  TextStyle style_;
   LineInput input_;
   bool in_place_ = false;
-  std::string notes_;  // said since the page was drawn
+  bool own_screen_ = false;  // the terminal's second screen is shown
+  std::string notes_;        // said since the page was drawn
   std::map<std::string, std::string> seats_;
   std::map<std::string, std::string> players_;
   static constexpr const char* against = "against-claim";  // the seat of who does

@@ -215,7 +215,7 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
     if (seen_.size() > 1 && looking_) {
       print_view(game_.roles()[*looking_]);
     } else {
-      print_page();
+      print_page(true);
     }
   } else if (word == "effects") {
     say_effects(tidied(rest));
@@ -337,7 +337,7 @@ void Sitting::say_why(const std::string& question) {
   const auto answer =
       parsed ? orchard::why(game_, here, *parsed) : Result<Explanation>(parsed.diagnostics());
   if (answer) {
-    print("{}", answer->text(style_.unicode));
+    print("{}", answer->text(call_.style().unicode));
   } else {
     print("{}", answer.diagnostics().render());
   }
@@ -381,7 +381,7 @@ void Sitting::show_view(const std::string& name) {
     (void)view.advance(match_.positions()[ply], match_.joints()[ply]);
   }
   print("\n{}\n", view_page(game_, picture_, view, Insight::deduced, match_.position(),
-                            match_.ply(), style_, false, 0));
+                            match_.ply(), PageStyle(call_), false, 0));
 }
 
 }  // namespace orchard::cli

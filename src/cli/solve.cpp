@@ -59,8 +59,8 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
   if (line.joints.empty()) return;
   print("a line of best play:\n");
   print("{}", line_text(game, line));
-  print("{}",
-        page(game, picture, line.last(), line.joints.size(), style, false, line.joints.back()));
+  print("{}", page(game, picture, line.last(), line.joints.size(), style, false,
+                   picture::last_step(line)));
 }
 
 }  // namespace

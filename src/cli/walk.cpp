@@ -11,7 +11,7 @@ namespace {
 
 void print_text(const Game& game, const Picture& picture, const WalkStep& step,
                 const TextStyle& style, const std::optional<View>& view, Insight insight,
-                const std::optional<JointMove>& before) {
+                const std::optional<picture::LastStep>& before) {
   if (step.ply == 0) print("game {}\n\n", step.game);
   const std::uint64_t last = step.ply == 0 ? 0 : step.ply - 1;
   print("{}",
@@ -58,7 +58,7 @@ Status walk(const Call& call) {
       if (!fresh) fresh = fresh_view(game, *role, start);
       view = fresh;
     }
-    std::optional<JointMove> before;
+    std::optional<picture::LastStep> before;
     const auto walked = random_walk(game, options, [&](const WalkStep& step) {
       if (call.json()) {
         Json line = document_of(game, step);
@@ -67,7 +67,7 @@ Status walk(const Call& call) {
       } else {
         print_text(game, *picture, step, style, view, insight_of(call), before);
       }
-      before = step.joint;
+      if (step.joint) before = picture::LastStep{step.position, *step.joint};
       if (view && step.joint) (void)view->advance(step.position, *step.joint);
       return !call.stop.stop_requested();
     });

@@ -100,6 +100,36 @@ Result<Explanation> explain_fluent(const Game& game, const Circumstances& at,
   return done;
 }
 
+// A number that `#count` made and that is another one here: how many hold, instead of the steps of
+// the count that miss it. None if it is no such number.
+std::optional<Result<Explanation>> explain_other_count(const Game& game, const Circumstances& at,
+                                                       const Question& question,
+                                                       const ExplainOptions& options) {
+  const rules::Description& description = GameAccess::core(game)->program().description();
+  const auto arity = static_cast<std::uint32_t>(question.atom.arity());
+  if (arity == 0 || !description.find(question.atom.name() + "_so_far", arity + 1)) {
+    return std::nullopt;
+  }
+  std::vector<Term> arguments = question.atom.arguments();
+  if (!arguments.back().number()) return std::nullopt;
+  Explanation begun;
+  Reason root;
+  root.atom = question.atom;
+  root.negated = question.negated;
+  root.kind = Kind::open;
+  begun.holds = root.holds = question.negated;
+  root.conditions.push_back(1);
+  begun.reasons.push_back(std::move(root));
+  arguments.back() = Term::constant("?n");
+  const Question other{Term::function(question.atom.name(), arguments), false};
+  auto explained = explain_here(game, at.position, at.joint, other, options, begun);
+  if (!explained || explained->reasons[1].kind != Kind::rule) return std::nullopt;
+  // The same number: it holds after all.
+  if (explained->reasons[1].atom == question.atom) return std::nullopt;
+  explained->holds = begun.holds;
+  return explained;
+}
+
 // The last symbols of `text` after the leading word, in parentheses if they are not.
 std::string in_parentheses(std::string_view text) {
   const std::size_t first = text.find_first_not_of(" \t\n");
@@ -172,6 +202,7 @@ Result<Explanation> why(const Game& game, const Circumstances& circumstances,
         fmt::format("{} depends on the moves that are made", question.atom.to_string()),
         "say which joint move is being made");
   }
+  if (auto count = explain_other_count(game, circumstances, question, options)) return *count;
   return explain_here(game, circumstances.position, circumstances.joint, question, options, {});
 }
 

@@ -4,6 +4,7 @@
 
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <string>
 #include <utility>
 
@@ -30,10 +31,17 @@ std::string text_of(const LearntRows<Number>& rows, std::uint64_t games, const J
   return json_text(document, 1) + "\n";
 }
 
-// Thrown by read_rows where a position does not read; `read` gives it back.
+// Thrown by read_rows where a position or a move does not read; `read` gives it back.
 struct BadPosition {
   Diagnostics diagnostics;
 };
+
+inline Diagnostics damaged(const std::string& move) {
+  Diagnostics result;
+  result.add(plain_error("bad-table", fmt::format("`{}` is no legal move of its position", move),
+                         "the file is damaged: give one that learn has written"));
+  return result;
+}
 
 template <class Number>
 void read_rows(const Json& document, const char* name, LearntRows<Number>& rows) {
@@ -46,7 +54,14 @@ void read_rows(const Json& document, const char* name, LearntRows<Number>& rows)
     }
     const auto position = rows.game().position(fluents);
     if (!position) throw BadPosition{position.diagnostics()};
-    rows.put(*position, entry.at(name).get<typename LearntRows<Number>::Row>());
+    auto row = entry.at(name).get<typename LearntRows<Number>::Row>();
+    const std::vector<Move> legal = rows.game().legal(*position, rows.role());
+    for (const auto& [move, number] : row) {
+      const bool known =
+          std::ranges::any_of(legal, [&](const Move& one) { return one.to_string() == move; });
+      if (!known) throw BadPosition{damaged(move)};
+    }
+    rows.put(*position, std::move(row));
   }
 }
 

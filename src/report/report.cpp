@@ -192,9 +192,8 @@ class ReportWriter {
   }
 
   void board(xml_node boards, const Line& line, std::size_t at) {
-    std::optional<JointMove> last;
-    if (at > 0) last = line.joints[at - 1];
-    const std::string svg = picture_.svg({picture::frame_of(game_, line.positions[at], last)});
+    const std::string svg =
+        picture_.svg({picture::frame_of(game_, line.positions[at], picture::step_to(line, at))});
     std::string data;
     absl::Base64Escape(svg, &data);
     const std::string caption = at == 0 ? "start" : fmt::format("after ply {}", at);

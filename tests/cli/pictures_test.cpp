@@ -34,6 +34,61 @@ TEST(Pictures, AreWrittenToFiles) {
   EXPECT_THAT(read_file(folder.path("m.svg")), HasSubstr("<animate "));
 }
 
+TEST(Pictures, FramesOfALine) {
+  const testing::TemporaryFolder folder;
+  const auto result =
+      run_orchard({"show", game_path("espalier_3x3"), "--after", "(tie 1 1)", "--frames",
+                   folder.path("film/of"), "--svg", folder.path("last.svg")});
+  EXPECT_EQ(result.status, 0) << result.err;
+  EXPECT_THAT(read_file(folder.path("film/of/000.png")), StartsWith("\x89PNG"));
+  EXPECT_THAT(read_file(folder.path("film/of/001.png")), StartsWith("\x89PNG"));
+  EXPECT_THAT(read_file(folder.path("last.svg")), Not(HasSubstr("ply 0 ")));
+  const auto refused = run_orchard(
+      {"show", game_path("espalier_3x3"), "--frames", folder.write("file", "") + "/below"});
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_THAT(refused.err, HasSubstr("Not a directory"));
+}
+
+// Two opponents, a game, and its film in one call.
+TEST(Pictures, OfAGameBetweenOpponents) {
+  const testing::TemporaryFolder folder;
+  const auto result =
+      run_orchard({"play", game_path("espalier_3x3"), "--seat", "east=random", "--seat",
+                   "west=random", "--animate", "--pace", "0.25", "--svg", folder.path("g.svg")});
+  EXPECT_EQ(result.status, 0) << result.err;
+  const std::string svg = read_file(folder.path("g.svg"));
+  EXPECT_THAT(svg, ::testing::AllOf(HasSubstr("ply 0   east to move"), HasSubstr("over: "),
+                                    HasSubstr("<animate ")));
+  EXPECT_THAT(run_orchard({"play", game_path("espalier_3x3"), "--strip"}).err,
+              HasSubstr("--strip needs --svg or --png"));
+}
+
+TEST(Pictures, LongListsOfMovesAreTold) {
+  const testing::TemporaryFolder folder;
+  const std::string game =
+      folder.write("many.gdl",
+                   "(role ann) (#for ?n 1 9 (n ?n)) (init (day 1))"
+                   "(<= (legal ann (hop ?a ?b)) (n ?a) (n ?b)) (legal ann rest) (goal ann 100)"
+                   "(<= (next (day ?n)) (true (day ?n))) (<= terminal (true (day 2)))");
+  const std::string shown = run_orchard({"show", game}).out;
+  EXPECT_THAT(shown, HasSubstr("legal for ann, 82 moves:\n"));
+  EXPECT_THAT(shown, HasSubstr("81 moves, from (hop 1 1) to (hop 9 9)\n"));
+  EXPECT_THAT(shown, HasSubstr("rest\n"));
+  EXPECT_THAT(run_orchard({"show", game, "--every-move"}).out, HasSubstr("(hop 5 5)"));
+  const std::string sitting = run_orchard({"play", game}, "moves\nquit\n").out;
+  EXPECT_THAT(sitting.substr(sitting.find("> moves")), HasSubstr("(hop 5 5)"));
+}
+
+// A picture of a view says whose it is and what it leaves open.
+TEST(Pictures, OfAViewSayWhoseItIs) {
+  const testing::TemporaryFolder folder;
+  run_orchard({"show", game_path("cellar"), "--after", "12", "--view", "mouse", "--drawing", "none",
+               "--svg", folder.path("v.svg")});
+  EXPECT_THAT(read_file(folder.path("v.svg")),
+              ::testing::AllOf(HasSubstr("Seen by mouse: what the rules have told it"),
+                               HasSubstr("Not known: ")));
+}
+
 TEST(Pictures, WrongCallsAreTold) {
   EXPECT_THAT(run_orchard({"show", game_path("silo"), "--strip"}).err,
               HasSubstr("--strip needs --svg or --png"));

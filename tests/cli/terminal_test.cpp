@@ -42,12 +42,17 @@ TEST(Terminal, HandsAreHiddenBetweenPeople) {
   const std::string shown = run_on_terminal(
       {"play", game_path("hedgerow"), "--seed", "3", "--pause", "0"}, "nobody else looks", {});
   EXPECT_THAT(shown, HasSubstr("press Enter when nobody else looks"));
+  // On a screen of its own, which is left in the end; what stood on the terminal before stays.
+  EXPECT_EQ(count(shown, "\x1b[?1049h"), 1u);
+  EXPECT_EQ(count(shown, "\x1b[?1049l"), 1u);
+  EXPECT_EQ(count(shown, "\x1b[3J"), 0u);
 }
 
-// Of people who choose at once none sees what another one has typed, nor gets it with the arrow keys.
+// Of people who choose at once none sees what another one has typed, nor gets it with the arrow
+// keys.
 TEST(Terminal, ChoicesMadeAtOnceAreTakenOffTheScreen) {
-  const std::string shown = run_on_terminal(
-      {"play", game_path("market_day"), "--pause", "0"}, "> ", {"1", "\x1b[A\x1b[A"});
+  const std::string shown = run_on_terminal({"play", game_path("market_day"), "--pause", "0"}, "> ",
+                                            {"1", "\x1b[A\x1b[A"});
   EXPECT_GE(count(shown, "\x1b[1A\x1b[2K"), 1u);
   EXPECT_THAT(shown, HasSubstr(" has chosen"));
   EXPECT_LE(count(shown, "> 1"), 1u);  // as it was typed, and not again

@@ -361,6 +361,11 @@ TEST(WhyCounts, InOneLineWhatHolds) {
   EXPECT_THAT(text, HasSubstr("└─ ✓ (true (lit 5))"));
   EXPECT_THAT(text, ::testing::Not(HasSubstr("so_far")));
   EXPECT_THAT(text_of("bright"), HasSubstr("2 of 6 hold"));
+  // Another number: how many hold, not the steps that miss it.
+  const std::string other = text_of("lights 4");
+  EXPECT_THAT(other, HasSubstr("✗ (lights 4)   does not hold\n└─ ✓ (lights 2)"));
+  EXPECT_THAT(other, HasSubstr("2 of 6 hold\n"));
+  EXPECT_THAT(other, ::testing::Not(HasSubstr("so_far")));
 }
 
 }  // namespace

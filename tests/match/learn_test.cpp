@@ -145,6 +145,11 @@ TEST(Tokens, AreKeptAndMerged) {
   EXPECT_THAT(TokenTable::from_json(game, "[1]").diagnostics().render(), HasSubstr("bad-table"));
   EXPECT_THAT(TokenTable::from_json(game, "{\"version\":1}").diagnostics().render(),
               HasSubstr("bad-table"));
+  // A move that a damaged file has changed.
+  std::string damaged = table.to_json();
+  damaged.replace(damaged.find("(go right)"), 10, "(go right!");
+  EXPECT_THAT(TokenTable::from_json(game, damaged).diagnostics().render(),
+              HasSubstr("`(go right!` is no legal move of its position"));
   TokenTable stranger(game, role, {7, 1, 0, -1});
   EXPECT_FALSE(both.merge(stranger).empty());
 }

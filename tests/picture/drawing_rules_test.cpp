@@ -153,6 +153,45 @@ TEST(DrawingRules, ShowWhatTheViewerIsNotSureOf) {
   EXPECT_THAT(ruled.text(frame), HasSubstr("▒"));
 }
 
+// Pieces end to end, in the order of any term; the way turns at the edge.
+TEST(DrawingRules, LayChains) {
+  EXPECT_EQ(drawn("(draw (chain vine 2 (pair b c) leaf)) (draw (chain vine 1 (pair a b) leaf))"
+                  "(draw (piece (end vine last) dot ink))"),
+            "        ┌─────┬─────┬─────┬─────┬─────┐\n"
+            "        │  a  │  b  │  b  │  c  │  •  │\n"
+            "        └─────┴─────┴─────┴─────┴─────┘\n");
+  std::string many;
+  for (int i = 1; i <= 13; ++i) many += "(draw (chain vine " + std::to_string(i) + " dot leaf))";
+  const std::string text = drawn(many);
+  // Eleven beside the free cell, one at the corner, and on below it.
+  EXPECT_THAT(text,
+              HasSubstr("│  •  │  •  │  •  │  •  │  •  │  •  │  •  │  •  │  •  │  •  │  •  │"));
+  EXPECT_EQ(std::ranges::count(text, '\n'), 7);
+}
+
+TEST(DrawingRules, TellWhatStandsOnNoPlace) {
+  EXPECT_THAT(
+      drawn("(draw (square 1 1)) (draw (piece (at 1 7) dot leaf)) (draw (edge here there))"),
+      HasSubstr("Drawn at places that are not on the board: (piece (at 1 7) dot leaf) "
+                "(edge here there)"));
+}
+
+// Choices depend on everything that makes a move legal, so they do not count.
+TEST(DrawingRules, HintAtFluentsThatAreNotDrawn) {
+  const Game game = game_of(two_beds);
+  const auto hints_of = [&](const std::string& rules) {
+    return Picture::from_text(game, rules, "beds.draw").value().hints().render();
+  };
+  const std::string squares = "(<= (draw (square ?bed 1)) (bed ?bed))";
+  EXPECT_THAT(hints_of(squares + "(<= (draw (choice ?r ?m (at 1 1))) (legal ?r ?m))"),
+              ::testing::AllOf(HasSubstr("the drawing shows nothing of `bed_of`"),
+                               HasSubstr("the drawing shows nothing of `water`")));
+  EXPECT_THAT(
+      hints_of(squares + "(<= (draw (caption ?w)) (wet ?w)) (<= (wet ?w) (true (water ?w)))"
+                         "(<= (draw (hidden (at ?b 1))) (bed ?b) (not (true (bed_of ?b rose))))"),
+      IsEmpty());
+}
+
 TEST(DrawingRules, SayWhatIsWrongAndWhere) {
   const struct {
     const char* rules;

@@ -9,6 +9,7 @@
 #include <set>
 
 #include "base/markup.hpp"
+#include "picture/scene/role_colours.hpp"
 #include "picture/written/shapes.hpp"
 
 namespace orchard::picture::palette_test {
@@ -89,6 +90,37 @@ TEST_P(Palette, TheFirstTwoRolesDifferInLightness) {
   EXPECT_GE(contrast(property(css, fill_class(Tone::first), "fill"),
                      property(css, fill_class(Tone::second), "fill")),
             GetParam() == SvgStyle::Light::light ? 3 : 1.8);
+}
+
+// Every two of the colours that roles are named after, in either order.
+TEST_P(Palette, RolesNamedAfterColoursAreToldApart) {
+  const char* const names[] = {"white",  "black", "red",  "gold",   "yellow",
+                               "orange", "green", "blue", "purple", "violet",
+                               "pink",   "brown", "grey", "gray",   "silver"};
+  for (const std::string first : names) {
+    for (const std::string second : names) {
+      if (first == second) continue;
+      const Game game = Game::from_text("(role " + first + ") (role team_" + second + ")").value();
+      const std::string css = style_sheet(GetParam(), role_colours(game));
+      const std::string board = property(css, ground_class(Tone::none), "fill");
+      for (const Tone tone : {Tone::first, Tone::second}) {
+        const std::string fill = property(css, fill_class(tone), "fill");
+        EXPECT_GE(contrast(property(css, on_class(tone), "fill"), fill), 3) << first << second;
+        const double by_edge = contrast(property(css, fill_class(tone), "stroke"), board);
+        EXPECT_GE(std::max(contrast(fill, board), by_edge), 3) << first << second;
+      }
+      EXPECT_GE(contrast(property(css, fill_class(Tone::first), "fill"),
+                         property(css, fill_class(Tone::second), "fill")),
+                1.8)
+          << first << " " << second;
+    }
+  }
+}
+
+TEST(RoleColours, OnlyNamesThatAreColoursColourARole) {
+  const auto colours = role_colours(Game::from_text("(role redwood) (role blue)").value());
+  EXPECT_FALSE(colours[0].has_value());
+  EXPECT_TRUE(colours[1].has_value());
 }
 
 INSTANTIATE_TEST_SUITE_P(Surroundings, Palette,

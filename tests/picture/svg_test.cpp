@@ -4,6 +4,7 @@
 
 #include <cstdlib>
 #include <fstream>
+#include <set>
 #include <thread>
 
 #include <pugixml.hpp>
@@ -143,6 +144,52 @@ TEST(Svg, StripsAndAnimationsHoldEveryPosition) {
   }
   EXPECT_THAT(strip, Not(HasSubstr("<animate")));
   EXPECT_THAT(animation, HasSubstr("dur=\"7.00s\""));
+}
+
+// The last position stays longer; files of frames have one size.
+TEST(Svg, PaceAndFrames) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const Picture picture = picture_of(game, "espalier_3x3");
+  const auto frames = line_of(game, 2, 6);
+  SvgStyle style;
+  style.seconds = 0.5;
+  style.last_seconds = 2;
+  EXPECT_THAT(picture.animated_svg(frames, style), HasSubstr("dur=\"5.00s\""));
+  std::set<std::string> sizes;
+  const auto each = picture.svg_each(frames);
+  ASSERT_EQ(each.size(), frames.size());
+  for (const std::string& svg : each) {
+    pugi::xml_document document;
+    ASSERT_TRUE(document.load_string(svg.c_str()));
+    sizes.insert(document.child("svg").attribute("viewBox").value());
+  }
+  EXPECT_EQ(sizes.size(), 1u);
+}
+
+std::size_t strokes_of_end(const std::string& rules, const std::vector<std::string>& deciding) {
+  const Game game = Game::from_text(rules).value();
+  std::vector<Term> fluents = game.initial().fluents();
+  std::vector<Term> roses;
+  for (const std::string& place : deciding) {
+    roses.push_back(Term::parse("(bed " + place + " rose)").value());
+    std::erase(fluents, Term::parse("(bed " + place + " weed)").value());
+  }
+  fluents.insert(fluents.end(), roses.begin(), roses.end());
+  PictureFrame frame{game.position(fluents).value()};
+  frame.deciding = roses;
+  const std::string svg = Picture(game).svg({frame});
+  const std::string drawn = svg.substr(svg.find("</style>"));
+  return static_cast<std::size_t>(drawn.find("deciding-stroke") != std::string::npos) +
+         2 * static_cast<std::size_t>(drawn.find("deciding deciding-edge") != std::string::npos);
+}
+
+// What decides in a row is struck through; where most of the board decides, nothing stands out.
+TEST(Svg, WhatDecidesIsSeen) {
+  const std::string rules =
+      "(role ann) (n 1) (n 2) (n 3) (<= (init (bed ?x ?y weed)) (n ?x) (n ?y))";
+  EXPECT_EQ(strokes_of_end(rules, {"1 1", "2 2", "3 3"}), 3u);
+  EXPECT_EQ(strokes_of_end(rules, {"1 1", "2 2", "3 1"}), 2u);
+  EXPECT_EQ(strokes_of_end(rules, {"1 1", "2 2", "3 1", "3 2", "3 3"}), 0u);
 }
 
 TEST(Svg, ManyThreadsDrawWithOnePicture) {

@@ -396,6 +396,10 @@ TEST(Claims, OneValueAtMost) {
   EXPECT_EQ(asked(game, "(exclusive (turn ?x))").verdict, Verdict::holds);
   // Of the last variable: two columns of a row are bare at the start.
   EXPECT_EQ(asked(game, "(exclusive (square ?r ?c bare))").line->joints.size(), 0u);
+  // Of any choice of keys: a square has one content; a content has not one square.
+  EXPECT_EQ(asked(game, "(exclusive (square ?r ?c ?x) ?c ?r)").verdict, Verdict::holds);
+  EXPECT_EQ(asked(game, "(exclusive (square ?r ?c ?x) ?x)").verdict, Verdict::fails);
+  EXPECT_EQ(asked(game, "(exclusive (square ?r ?c east) ?r)").line->joints.size(), 3u);
 }
 
 TEST(Claims, MistakesAreToldWithTheirPlaceAndARemedy) {
@@ -429,6 +433,8 @@ TEST(Claims, MistakesAreToldWithTheirPlaceAndARemedy) {
          "(RELATION ?r)");
   expect("(claim \"x\" (always (not terminal terminal)))", "not takes one formula", "(not F)");
   expect("(claim \"x\" (exclusive (turn east)))", "a fluent with a variable", "(exclusive (square");
+  expect("(claim \"x\" (exclusive (turn ?w) ?who))", "?who is no variable of the fluent", "");
+  expect("(claim \"x\" (exclusive (turn ?w) ?w))", "every variable of the fluent is a key", "");
   expect("(claim \"x\" (always terminal))\n(<= (full ?r) (rwo ?r)", "parenthesis", "");
   expect("(claim \"x\" (always terminal))\n(<= (full ?r) (not (row ?r)))", "full", "");
   std::string deep;

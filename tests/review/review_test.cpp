@@ -212,16 +212,69 @@ TEST(Review, LeavesOutWhatIsAllowed) {
 TEST(Review, TheOutcomeTableOfOneDayIsDerived) {
   const Review review = review_rules(load("market_day", {{"days", 1}})).value();
   EXPECT_EQ(answer(review, "outcomes").evidence.text(),
-            "what each joint move comes to:\n"
-            "   hill (ask fair) vale (ask fair) → 50 50\n"
-            "   hill (ask high) vale (ask fair) → 0 100\n"
-            "   hill (ask low) vale (ask fair) → 100 0\n"
-            "   hill (ask fair) vale (ask high) → 100 0\n"
-            "   hill (ask high) vale (ask high) → 50 50\n"
-            "   hill (ask low) vale (ask high) → 0 100\n"
-            "   hill (ask fair) vale (ask low) → 0 100\n"
-            "   hill (ask high) vale (ask low) → 100 0\n"
-            "   hill (ask low) vale (ask low) → 50 50");
+            "what each joint move comes to (goals of hill and vale):\n"
+            "  hill \\ vale  (ask fair)  (ask high)   (ask low)\n"
+            "  (ask fair)        50 50       100 0       0 100\n"
+            "  (ask high)        0 100       50 50       100 0\n"
+            "  (ask low)         100 0       0 100       50 50");
+}
+
+// The rules behind what fails: what the nearest one lacks, those that give two goals, and the one
+// that keeps a bed and let it drop.
+TEST(Review, NamesTheRulesBehindWhatFails) {
+  const Game game = Game::from_text(R"(
+(role blue) (role red) (n 1) (n 2) (n 3)
+(<= (init (bed ?x bare)) (n ?x)) (init (turn blue))
+(<= (legal ?w (sow ?x)) (true (turn ?w)) (true (bed ?x bare)))
+(<= (legal ?w noop) (role ?w) (not (true (turn ?w))))
+(<= (next (bed ?x ?w)) (does ?w (sow ?x)))
+(<= (next (bed ?x bare)) (true (bed ?x bare)) (not (sown ?x)))
+(<= (next (bed ?x blue)) (true (bed ?x blue)) (not (sown 3)))
+(<= (next (bed ?x red)) (true (bed ?x red)))
+(<= (sown ?x) (does ?w (sow ?x)))
+(<= (next (turn red)) (true (turn blue)))
+(<= (next (turn blue)) (true (turn red)))
+(<= terminal (true (bed 1 blue)) (true (bed 2 red)))
+(<= (goal blue 100) (true (bed 1 blue)))
+(<= (goal blue 50) (true (bed 2 red)))
+(<= (goal red 0) (not (true (bed 1 red)))))")
+                        .value();
+  const Review review = review_rules(game).value();
+  const auto places = [&](const char* id) {
+    std::string text;
+    for (const Note& note : answer(review, id).places) {
+      text += std::to_string(note.place.line) + " " + note.message + "\n";
+    }
+    return text;
+  };
+  EXPECT_EQ(places("moves"),
+            "4 (legal red ?move) does not hold here: this rule would give it with "
+            "(true (bed ?x bare))\n");
+  EXPECT_EQ(places("scored"),
+            "15 (goal blue 50) holds by this rule\n14 (goal blue 100) holds by this rule\n");
+  EXPECT_EQ(places("single-valued"),
+            "8 (next (bed 1 blue)) does not hold here: this rule would give it with "
+            "(not (sown 3))\n");
+}
+
+TEST(Review, RolesThatMoveInTurnAndAreAlikeAreToldAtOnce) {
+  const Game game = Game::from_text(R"(
+(role ann) (role bob) (role cas) (then ann bob) (then bob cas) (then cas ann)
+(init (turn ann)) (init (left 5)) (#for ?n 1 5 (less ?n (#- ?n 1)))
+(<= (legal ?w (take ?n)) (true (turn ?w)) (true (left ?m)) (less ?m ?n))
+(<= (legal ?w (take ?n)) (true (turn ?w)) (true (left ?m)) (less ?m ?k) (less ?k ?n))
+(<= (legal ?w rest) (role ?w) (not (true (turn ?w))))
+(<= (next (left ?n)) (does ?w (take ?n)))
+(<= (next (turn ?v)) (true (turn ?w)) (then ?w ?v))
+(<= terminal (true (left 0)))
+(<= (goal ?w 100) (true (turn ?v)) (then ?w ?v))
+(<= (goal ?w 0) (role ?w) (true (turn ?v)) (not (then ?w ?v))))")
+                        .value();
+  const Review review = review_rules(game).value();
+  EXPECT_THAT(answer(review, "turns").evidence.text(), HasSubstr("ann, bob and cas move in turn"));
+  EXPECT_THAT(answer(review, "turns").evidence.text(), Not(HasSubstr("begins")));
+  EXPECT_EQ(answer(review, "alike").evidence.text(),
+            "ann, bob and cas are all alike except for whose turn it is");
 }
 
 // Where memory is too little to keep what follows from every position, each is looked at by itself:

@@ -60,6 +60,15 @@ const Diagnostics& Picture::findings() const {
   return rules_ ? rules_->findings() : none;
 }
 
+const Diagnostics& Picture::hints() const {
+  static const Diagnostics none;
+  return rules_ ? rules_->hints() : none;
+}
+
+bool Picture::shows_percepts() const {
+  return rules_ && rules_->asks_for_percepts();
+}
+
 bool Picture::has_board() const {
   return rules_ != nullptr || !layout().boards().empty();
 }
@@ -79,6 +88,13 @@ void mark_choices(const PictureFrame& frame, SceneOfFacts& made) {
   }
 }
 
+Scene completed(Scene scene, const PictureFrame& frame) {
+  scene.title = frame.title;
+  scene.captions.insert(scene.captions.end(), frame.captions.begin(), frame.captions.end());
+  settle_deciding(scene);
+  return scene;
+}
+
 }  // namespace
 
 Scene Picture::scene(const PictureFrame& frame) const {
@@ -95,15 +111,13 @@ Scene Picture::scene(const PictureFrame& frame) const {
           }
         }
       }
-      made.scene.title = frame.title;
-      return std::move(made.scene);
+      return completed(std::move(made.scene), frame);
     }
   }
   Scene scene = picture::scene_of_layout(game_, layout(), frame);
   if (rules_)
     scene.captions.emplace_back("The drawing rules cost too much here; drawn without them");
-  scene.title = frame.title;
-  return scene;
+  return completed(std::move(scene), frame);
 }
 
 std::string Picture::text(const PictureFrame& frame, const TextStyle& style) const {
@@ -130,6 +144,11 @@ std::string Picture::animated_svg(const std::vector<PictureFrame>& frames,
   return picture::to_svg(scenes(frames, style.turned), game_.name(), style, true);
 }
 
+std::vector<std::string> Picture::svg_each(const std::vector<PictureFrame>& frames,
+                                           const SvgStyle& style) const {
+  return picture::to_svg_each(scenes(frames, style.turned), game_.name(), style);
+}
+
 std::map<std::size_t, std::vector<std::string>> Picture::places(const PictureFrame& frame) const {
   std::map<std::size_t, std::vector<std::string>> result;
   for (const picture::Board& board : scene(frame).boards) {
@@ -143,11 +162,19 @@ std::map<std::size_t, std::vector<std::string>> Picture::places(const PictureFra
     };
     const bool one_row = all_share(&picture::Spot::row);
     const bool one_column = all_share(&picture::Spot::column);
+    // On a board labelled c3 both orders are understood.
+    const bool either_order = std::ranges::none_of(board.rows, [&](const picture::AxisLabel& row) {
+      return std::ranges::find(board.columns, row.text, &picture::AxisLabel::text) !=
+             board.columns.end();
+    });
     for (const picture::Spot& spot : board.spots) {
       for (const std::size_t number : spot.choices) {
         result[number].push_back(typed_name(spot));
         if (one_row) result[number].push_back(spot.column);
         if (one_column) result[number].push_back(spot.row);
+        if (either_order && !spot.row.empty()) {
+          result[number].push_back(spot.column + " " + spot.row);
+        }
       }
     }
   }
@@ -215,7 +242,7 @@ std::vector<picture::Standing> Picture::standings() const {
       const auto placed = layout().place(core, core.terms().find(fluent));
       if (!placed) continue;
       const BoardLayout& board = layout().boards()[placed->square.board];
-      const std::size_t number = placed->square.row * board.columns.size() + placed->square.column;
+      const std::size_t number = placed->square.row * squares_across(board) + placed->square.column;
       result.push_back({fluent, start.boards[placed->square.board].spots[number].name,
                         placed->content == board.bare
                             ? std::string()

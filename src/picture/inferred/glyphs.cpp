@@ -67,6 +67,26 @@ std::optional<std::string> sign_of_words(const std::string& name,
   return unique ? std::optional(candidate) : std::nullopt;
 }
 
+// The first letter and the first later one that tells a name from the others: "Sp" and "Sr" of
+// sheep and shears.
+std::optional<std::string> two_letters(const std::string& name,
+                                       const std::set<std::string>& names) {
+  const auto letters = [](const std::string& of, std::size_t later) {
+    const std::string all = first_letters(of, later + 1);
+    const std::string before = first_letters(of, later);
+    return all == before ? std::string() : first_letters(of, 1) + all.substr(before.size());
+  };
+  for (std::size_t later = 1;; ++later) {
+    const std::string candidate = letters(name, later);
+    if (candidate.empty()) return std::nullopt;
+    const bool unique = std::ranges::none_of(names, [&](const std::string& other) {
+      return other != name &&
+             (letters(other, later) == candidate || letters(other, 1) == candidate);
+    });
+    if (unique) return candidate;
+  }
+}
+
 std::string sign(const std::string& name, const std::set<std::string>& names) {
   if (integer_value(name)) return name;
   for (std::size_t letters = 1; letters <= most_letters; ++letters) {
@@ -78,7 +98,7 @@ std::string sign(const std::string& name, const std::set<std::string>& names) {
     if (letters > 1) continue;
     if (auto words = sign_of_words(name, names)) return *words;
   }
-  return first_letters(name, most_letters);
+  return two_letters(name, names).value_or(first_letters(name, most_letters));
 }
 
 }  // namespace
@@ -106,6 +126,10 @@ std::map<Content, Glyph> choose_glyphs(const GameCore& core, const BoardLayout& 
       glyph.label += (glyph.label.empty() ? "" : " ") + core.terms().text(id);
     }
     if (glyph.label.empty()) glyph.label = names_in(core, board, content).front();
+    for (const Role& role : core.roles()) {
+      const bool owns = board.owner && core.terms().text(*board.owner) == role.name();
+      if (owns && !glyph.role) glyph.role = role.index();
+    }
     result.emplace(content, std::move(glyph));
   }
   return result;

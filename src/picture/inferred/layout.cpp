@@ -1,5 +1,7 @@
 #include "picture/inferred/layout.hpp"
 
+#include <algorithm>
+
 #include "picture/inferred/glyphs.hpp"
 #include "picture/inferred/layout_builder.hpp"
 
@@ -9,6 +11,43 @@ PictureLayout::PictureLayout(const GameCore& core) : sorts_(core.program().descr
   LayoutBuilder(core, *this).run();
 }
 
+namespace {
+
+bool holds(const std::vector<TermId>& ids, TermId id) {
+  return std::ranges::find(ids, id) != ids.end();
+}
+
+// The square at a row and a column of the layout.
+std::optional<Square> square_at(const BoardLayout& board, std::size_t number, TermId row,
+                                TermId column) {
+  const auto at_row = board.row_index.find(row);
+  const auto at_column = board.column_index.find(column);
+  if (at_row == board.row_index.end() || at_column == board.column_index.end()) {
+    return std::nullopt;
+  }
+  if (board.folded == 0) return Square{number, at_row->second, at_column->second};
+  return Square{number, at_column->second / board.folded, at_column->second % board.folded};
+}
+
+// Whether the fluents name the row before the column.
+bool rows_come_first(const BoardLayout& board) {
+  const BoardSource& source = board.sources.front();
+  return !source.row || *source.row < source.column;
+}
+
+TermId row_of(const rules::TermTable& terms, const BoardSource& source, TermId fluent) {
+  return source.row ? part_at(terms, fluent, *source.row) : rules::no_term;
+}
+
+}  // namespace
+
+Content content_of(const rules::TermTable& terms, const BoardSource& source, std::size_t number,
+                   TermId fluent) {
+  Content content{number, {}};
+  for (const Path& path : source.contents) content.terms.push_back(part_at(terms, fluent, path));
+  return content;
+}
+
 std::optional<PlacedContent> PictureLayout::place(const GameCore& core, TermId fluent) const {
   const auto& entry = core.terms()[fluent];
   for (std::size_t b = 0; b < boards_.size(); ++b) {
@@ -16,15 +55,14 @@ std::optional<PlacedContent> PictureLayout::place(const GameCore& core, TermId f
     for (std::size_t s = 0; s < board.sources.size(); ++s) {
       const BoardSource& source = board.sources[s];
       if (source.name != entry.symbol || source.arity != entry.arity) continue;
-      const auto row =
-          board.row_index.find(source.row ? entry.arguments[*source.row] : rules::no_term);
-      const auto column = board.column_index.find(entry.arguments[source.column]);
-      if (row == board.row_index.end() || column == board.column_index.end()) return std::nullopt;
-      PlacedContent result{{b, row->second, column->second}, {s, {}}};
-      for (std::uint32_t a = 0; a < entry.arity; ++a) {
-        if (!source.stands(a)) result.content.terms.push_back(entry.arguments[a]);
-      }
-      return result;
+      if (source.owner && part_at(core.terms(), fluent, *source.owner) != board.owner) continue;
+      const TermId column = part_at(core.terms(), fluent, source.column);
+      const auto square = square_at(board, b, row_of(core.terms(), source, fluent), column);
+      if (!square) return std::nullopt;
+      PlacedContent placed{*square, content_of(core.terms(), source, s, fluent)};
+      // A fluent of another shape than those that the layout was made from.
+      if (holds(placed.content.terms, rules::no_term)) return std::nullopt;
+      return placed;
     }
   }
   return std::nullopt;
@@ -36,44 +74,48 @@ bool PictureLayout::is_border(const GameCore& core, TermId fluent) const {
     if (!board.border) continue;
     const BoardSource& source = board.sources[board.border->source];
     if (source.name != entry.symbol || source.arity != entry.arity || !source.row) continue;
-    if (!board.border_rows.contains(entry.arguments[*source.row]) &&
-        !board.border_columns.contains(entry.arguments[source.column])) {
+    if (!board.border_rows.contains(row_of(core.terms(), source, fluent)) &&
+        !board.border_columns.contains(part_at(core.terms(), fluent, source.column))) {
       continue;
     }
-    Content content{board.border->source, {}};
-    for (std::uint32_t a = 0; a < entry.arity; ++a) {
-      if (!source.stands(a)) content.terms.push_back(entry.arguments[a]);
-    }
-    return content == board.border;
+    return content_of(core.terms(), source, board.border->source, fluent) == board.border;
   }
   return false;
 }
 
-std::optional<Square> PictureLayout::named_square(const GameCore& core, TermId move) const {
-  const auto& entry = core.terms()[move];
-  const auto sort = [&](std::uint32_t argument) {
-    return sorts_.sort(rules::Sorts::Owner::move, entry.symbol, entry.arity, argument);
-  };
+std::optional<Square> PictureLayout::named_square(const GameCore& core, TermId move,
+                                                  const Role& role) const {
+  const TermId one[] = {move};
+  const auto parts = common_parts(core.terms(), sorts_, rules::Sorts::Owner::move, one);
+  std::vector<TermId> names;
+  for (const Part& part : parts) names.push_back(part_at(core.terms(), move, part.path));
+  const TermId mover = core.terms().find(Term::constant(role.name()));
+  const bool names_owner = std::ranges::any_of(
+      boards_, [&](const BoardLayout& board) { return board.owner && holds(names, *board.owner); });
   for (std::size_t b = 0; b < boards_.size(); ++b) {
     const BoardLayout& board = boards_[b];
-    const bool one_row = !board.sources.front().row;
-    for (std::uint32_t last = entry.arity; last-- > (one_row ? 0u : 1u);) {
-      std::optional<std::uint32_t> row;
-      std::uint32_t column = last;
-      if (!one_row) {
-        const bool in_order = sort(last - 1) == board.row_sort && sort(last) == board.column_sort;
-        const bool swapped = sort(last) == board.row_sort && sort(last - 1) == board.column_sort;
+    // Where everybody has a board, a move that names nobody is one on the own.
+    if (board.owner && (names_owner ? !holds(names, *board.owner) : board.owner != mover)) {
+      continue;
+    }
+    const bool one_name = !board.sources.front().row;
+    for (std::size_t last = parts.size(); last-- > (one_name ? 0u : 1u);) {
+      TermId row = rules::no_term;
+      TermId column = names[last];
+      if (!one_name) {
+        const auto first_sort = parts[last - 1].sort;
+        const auto second_sort = parts[last].sort;
+        const bool in_order = first_sort == board.row_sort && second_sort == board.column_sort;
+        const bool swapped = second_sort == board.row_sort && first_sort == board.column_sort;
         if (!in_order && !swapped) continue;
-        row = in_order ? last - 1 : last;
-        column = in_order ? last : last - 1;
-      } else if (sort(last) != board.column_sort) {
+        // Where rows and columns are of one sort, they come as in the fluents.
+        const bool rows_first = in_order && (!swapped || rows_come_first(board));
+        row = names[rows_first ? last - 1 : last];
+        column = names[rows_first ? last : last - 1];
+      } else if (parts[last].sort != board.column_sort) {
         continue;
       }
-      const auto at_row = board.row_index.find(row ? entry.arguments[*row] : rules::no_term);
-      const auto at_column = board.column_index.find(entry.arguments[column]);
-      if (at_row != board.row_index.end() && at_column != board.column_index.end()) {
-        return Square{b, at_row->second, at_column->second};
-      }
+      if (const auto square = square_at(board, b, row, column)) return square;
     }
   }
   return std::nullopt;

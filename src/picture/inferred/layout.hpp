@@ -13,7 +13,7 @@
 #include <vector>
 
 #include "game/core.hpp"
-#include "rules/sorts.hpp"
+#include "picture/inferred/parts.hpp"
 
 namespace orchard {
 
@@ -21,12 +21,13 @@ namespace orchard {
 struct BoardSource {
   rules::SymbolId name{};
   std::uint32_t arity = 0;
-  std::optional<std::uint32_t> row;  // argument; none on a board of one row
-  std::uint32_t column = 0;          // argument
-  bool stands(std::uint32_t argument) const { return argument == column || argument == row; }
+  std::optional<Path> row;  // none on a board whose places have one name each
+  Path column;
+  std::optional<Path> owner;   // where it says whose board it is, if each has one of its own
+  std::vector<Path> contents;  // the other parts
 };
 
-// What a square holds: the fluent's arguments that are no coordinates.
+// What a square holds: the parts of the fluent that are no coordinates.
 struct Content {
   std::size_t source = 0;  // of the board
   std::vector<TermId> terms;
@@ -41,10 +42,14 @@ struct Glyph {
 
 struct BoardLayout {
   std::vector<BoardSource> sources;
+  std::optional<TermId> owner;  // whose board it is, where everybody has one
+  std::string title;            // where there are several
   std::optional<rules::Sorts::Sort> row_sort;
   std::optional<rules::Sorts::Sort> column_sort;
-  std::vector<TermId> rows;     // from the top; one id that is no term if there is one row
-  std::vector<TermId> columns;  // from the left
+  std::vector<TermId> rows;      // from the top; one id that is no term if places have one name
+  std::vector<TermId> columns;   // from the left
+  bool numbers_upwards = false;  // rows, as on boards labelled c3
+  std::size_t folded = 0;        // places with one name: so many stand in a row; 0: all of them
   absl::flat_hash_map<TermId, std::size_t> row_index;
   absl::flat_hash_map<TermId, std::size_t> column_index;
   // Helper squares round the board: what alone they ever hold, and where. They are not shown.
@@ -65,10 +70,22 @@ struct Square {
   friend auto operator<=>(const Square&, const Square&) = default;
 };
 
+// How many squares a board has from the left.
+inline std::size_t squares_across(const BoardLayout& board) {
+  return board.folded > 0 ? board.folded : board.columns.size();
+}
+inline std::size_t squares_down(const BoardLayout& board) {
+  return board.folded > 0 ? board.columns.size() / board.folded : board.rows.size();
+}
+
 struct PlacedContent {
   Square square;
   Content content;
 };
+
+// What a fluent of a source puts on its square.
+Content content_of(const rules::TermTable& terms, const BoardSource& source, std::size_t number,
+                   TermId fluent);
 
 class PictureLayout {
  public:
@@ -80,8 +97,8 @@ class PictureLayout {
   std::optional<PlacedContent> place(const GameCore& core, TermId fluent) const;
   // Whether a fluent only says that a helper square of a border is one.
   bool is_border(const GameCore& core, TermId fluent) const;
-  // The square that the arguments of a move name, the last one if it names several.
-  std::optional<Square> named_square(const GameCore& core, TermId move) const;
+  // The square that the parts of a role's move name, the last one if it names several.
+  std::optional<Square> named_square(const GameCore& core, TermId move, const Role& role) const;
   // The glyph of a content, made up if it was never met while the layout was made.
   Glyph glyph(const GameCore& core, const BoardLayout& board, const Content& content) const;
 

@@ -1,205 +1,102 @@
 // How a board is recognised.
 //
-// Two arguments of a fluent can be coordinates if their values are ordered (numbers, or a chain
+// Two parts of a fluent can be coordinates if their values are ordered (numbers, or a chain
 // such as above(3,2) above(2,1) over names of that sort) and if in some position two fluents of
 // the name share a row and two share a column: that tells (square 2 3 bare) from (score 2 3),
 // which has one pair of values at a time. Chains say in which direction a coordinate runs: a chain
 // is read from its head, so (above 2 1) puts row 2 over row 1, and (left_of 1 2) column 1 before
-// column 2. Numbers without a chain run upwards from the top and from the left.
+// column 2. Numbers without a chain run upwards from the top and from the left. Names before
+// numbers are columns before rows, and the numbers run upwards: (cell c 3) is read as on labelled
+// boards.
+//
+// One ordered part can name the places of a board: if each has one content at the start, or if the
+// rules have lines of three and more places. Where lines or neighbours say so, such places stand
+// in rows of their own: nine of them with the lines (1 2 3) and (1 4 7) as three by three.
 #include "picture/inferred/layout_builder.hpp"
 
+#include <absl/container/flat_hash_map.h>
 #include <absl/container/flat_hash_set.h>
 
 #include <algorithm>
+#include <array>
 #include <set>
 
-#include "game/random_line.hpp"
 #include "picture/inferred/glyphs.hpp"
-#include "syntax/names.hpp"
 
 namespace orchard {
 
 using rules::Sorts;
-using rules::SymbolId;
 
 namespace {
 
-constexpr std::uint64_t sample_seed = 1;
-constexpr int sample_lines = 20;
-constexpr int sample_positions = 400;
-constexpr std::uint32_t most_declared = 200'000;  // more declared fluents are not looked at
-constexpr std::size_t longest_side = 200;         // a longer board is a list, not a picture
+constexpr std::size_t longest_side = 200;  // a longer board is a list, not a picture
 constexpr std::size_t shortest_track = 3;
+constexpr std::size_t most_ordered = 4;  // parts that are tried as coordinates
+
+std::set<Sorts::Sort> sorts_of(const BoardLayout& board) {
+  std::set<Sorts::Sort> sorts;
+  if (board.row_sort) sorts.insert(*board.row_sort);
+  if (board.column_sort) sorts.insert(*board.column_sort);
+  return sorts;
+}
+
+std::size_t distance(std::size_t a, std::size_t b) {
+  return std::max(a, b) - std::min(a, b);
+}
 
 }  // namespace
 
 void LayoutBuilder::run() {
-  find_chains();
-  collect_fluents();
   add_grids();
   add_tracks();
-  for (std::size_t i = 0; i < layout_.boards_.size(); ++i) finish(layout_.boards_[i], i);
-}
-
-// The order of a two-column table whose rows form one path, from its head; none otherwise.
-std::optional<std::vector<TermId>> LayoutBuilder::chain_of(const logic::Table& table) const {
-  absl::flat_hash_map<TermId, TermId> after;
-  absl::flat_hash_set<TermId> has_before;
-  for (std::uint32_t row = 0; row < table.rows(); ++row) {
-    const TermId* pair = table.row(row);
-    if (!after.try_emplace(pair[0], pair[1]).second) return std::nullopt;
-    if (!has_before.insert(pair[1]).second) return std::nullopt;
+  give_owners();
+  for (BoardLayout& board : boards_) {
+    find_sides(board);
+    hide_border(board);
+    for (std::size_t i = 0; i < board.rows.size(); ++i) board.row_index[board.rows[i]] = i;
+    for (std::size_t i = 0; i < board.columns.size(); ++i) board.column_index[board.columns[i]] = i;
+    if (!board.sources.front().row) fold(board);
   }
-  std::vector<TermId> order;
-  for (std::uint32_t row = 0; row < table.rows(); ++row) {
-    const TermId first = table.row(row)[0];
-    if (has_before.contains(first)) continue;
-    if (!order.empty()) return std::nullopt;  // a second path
-    order.push_back(first);
-  }
-  if (order.empty()) return std::nullopt;
-  for (auto next = after.find(order.back()); next != after.end(); next = after.find(order.back())) {
-    order.push_back(next->second);
-  }
-  if (order.size() != table.rows() + 1) return std::nullopt;
-  return order;
-}
-
-void LayoutBuilder::find_chains() {
-  const logic::Program& program = core_.program();
-  const auto& relations = program.description().relations();
-  for (std::size_t r = 0; r < relations.size(); ++r) {
-    const rules::Relation& relation = relations[r];
-    const auto id = rules::RelationId{static_cast<std::uint32_t>(r)};
-    const logic::TableId table = program.table(id);
-    if (relation.arity != 2 || relation.keyword != rules::Keyword::none ||
-        program.tables()[r].phase != rules::Phase::constant) {
-      continue;
-    }
-    const auto first = layout_.sorts_.sort(Sorts::Owner::relation, relation.name, 2, 0);
-    const auto second = layout_.sorts_.sort(Sorts::Owner::relation, relation.name, 2, 1);
-    if (!first || !second) continue;
-    if (auto order = chain_of(program.prepared_table(table))) {
-      chains_.push_back({*first, *second, std::move(*order)});
-    }
-  }
-  std::ranges::stable_sort(
-      chains_, [](const Chain& a, const Chain& b) { return a.order.size() > b.order.size(); });
-}
-
-LayoutBuilder::FluentName& LayoutBuilder::fluent_name(TermId fluent) {
-  const auto& entry = core_.terms()[fluent];
-  const auto [known, is_new] = by_name_.try_emplace({entry.symbol, entry.arity}, fluents_.size());
-  if (is_new) fluents_.push_back({entry.symbol, entry.arity, {}, {}});
-  return fluents_[known->second];
-}
-
-void LayoutBuilder::add_sample(std::span<const TermId> fluents) {
-  absl::flat_hash_set<FluentName*> begun;
-  std::vector<std::vector<TermId>> by_name(fluents_.size());
-  for (const TermId fluent : fluents) {
-    const std::size_t index = static_cast<std::size_t>(&fluent_name(fluent) - fluents_.data());
-    if (index >= by_name.size()) by_name.resize(index + 1);
-    by_name[index].push_back(fluent);
-  }
-  for (std::size_t i = 0; i < by_name.size(); ++i) {
-    if (!by_name[i].empty()) fluents_[i].together.push_back(std::move(by_name[i]));
+  name_boards();
+  for (std::size_t i = 0; i < boards_.size(); ++i) {
+    find_bare(boards_[i], i);
+    choose_signs(boards_[i]);
   }
 }
 
-void LayoutBuilder::collect_fluents() {
-  const logic::Program& program = core_.program();
-  GameCore::Lease evaluator(core_);
-  try {
-    add_sample(program.initial());
-    Random random(sample_seed);
-    int positions = 0;
-    for (int line = 0; line < sample_lines && positions < sample_positions; ++line) {
-      random_line(*evaluator, program.initial(), random, sample_positions,
-                  [&](const LinePosition& at) {
-                    add_sample(*at.fluents);
-                    return ++positions < sample_positions;
-                  });
-    }
-    if (const auto base = program.description().find(rules::Keyword::base)) {
-      evaluator->set_position({});
-      const logic::Table& table = evaluator->reference().instances(*base);
-      for (std::uint32_t row = 0; row < table.rows() && row < most_declared; ++row) {
-        fluent_name(*table.row(row)).declared.push_back(*table.row(row));
-      }
-    }
-  } catch (const logic::LimitExceeded&) {
-    // What was met until then has to do.
+// The parts whose values have an order and are no more than fit a side.
+std::vector<Part> LayoutBuilder::ordered_parts(const FluentName& fluents) const {
+  std::vector<Part> result;
+  for (const Part& part : fluents.parts) {
+    if (result.size() == most_ordered) break;
+    const std::vector<TermId> values = samples_.values(fluents, part);
+    if (values.size() <= longest_side && orders_.orders(values, part.sort)) result.push_back(part);
   }
-  for (FluentName& fluents : fluents_) {
-    if (!fluents.declared.empty()) continue;
-    for (const auto& position : fluents.together) {
-      fluents.declared.insert(fluents.declared.end(), position.begin(), position.end());
-    }
-    std::ranges::sort(fluents.declared);
-    fluents.declared.erase(std::unique(fluents.declared.begin(), fluents.declared.end()),
-                           fluents.declared.end());
-  }
+  return result;
 }
 
-std::optional<Sorts::Sort> LayoutBuilder::sort_of(const FluentName& fluents,
-                                                  std::uint32_t argument) const {
-  return layout_.sorts_.sort(Sorts::Owner::fluent, fluents.name, fluents.arity, argument);
+// Whether the two are all that a function within the fluent says: (stands dog (at 2 3)).
+bool LayoutBuilder::are_one_place(const FluentName& fluents, const Part& row,
+                                  const Part& column) const {
+  if (row.path.size() < 2 || row.path.size() != column.path.size()) return false;
+  const auto inside = [&](const Path& path) {
+    return path.size() == row.path.size() &&
+           std::equal(path.begin(), path.end() - 1, row.path.begin());
+  };
+  return inside(column.path) && std::ranges::count_if(fluents.parts, inside, &Part::path) == 2;
 }
 
-// Values in the order of the longest chain of their sort that holds them all, else as numbers.
-std::vector<TermId> LayoutBuilder::in_order(std::vector<TermId> values,
-                                            std::optional<Sorts::Sort> sort) const {
-  const absl::flat_hash_set<TermId> wanted(values.begin(), values.end());
-  for (const Chain& chain : chains_) {
-    if (!sort || !chain.is_of(*sort)) continue;
-    std::vector<TermId> result;
-    for (const TermId id : chain.order) {
-      if (wanted.contains(id)) result.push_back(id);
-    }
-    if (result.size() == wanted.size()) return result;
-  }
-  std::ranges::sort(values, [&](TermId a, TermId b) { return core_.program().compare(a, b) < 0; });
-  return values;
-}
-
-// The different values of an argument, if they have an order and are no more than fit a side.
-std::optional<std::vector<TermId>> LayoutBuilder::ordered_values(const FluentName& fluents,
-                                                                 std::uint32_t argument) const {
-  absl::flat_hash_set<TermId> seen;
-  std::vector<TermId> values;
-  for (const TermId fluent : fluents.declared) {
-    const TermId value = core_.terms()[fluent].arguments[argument];
-    if (seen.insert(value).second) values.push_back(value);
-    if (values.size() > longest_side) return std::nullopt;
-  }
-  if (values.empty()) return std::nullopt;
-  const bool numbers = std::ranges::all_of(values, [&](TermId id) {
-    const auto& entry = core_.terms()[id];
-    return entry.arity == 0 && integer_value(core_.terms().name(entry.symbol)).has_value();
-  });
-  if (numbers) return values;
-  const auto sort = sort_of(fluents, argument);
-  for (const Chain& chain : chains_) {
-    if (!sort || !chain.is_of(*sort)) continue;
-    const absl::flat_hash_set<TermId> chained(chain.order.begin(), chain.order.end());
-    const auto inside = [&](TermId id) { return chained.contains(id); };
-    if (std::ranges::all_of(values, inside)) return values;
-  }
-  return std::nullopt;
-}
-
-bool LayoutBuilder::is_grid_like(const FluentName& fluents, std::uint32_t row,
-                                 std::uint32_t column) const {
+bool LayoutBuilder::is_grid_like(const FluentName& fluents, const Part& row,
+                                 const Part& column) const {
+  if (are_one_place(fluents, row, column)) return true;
   bool shared_row = false;
   bool shared_column = false;
   for (const auto& position : fluents.together) {
     absl::flat_hash_map<TermId, TermId> column_of_row;
     absl::flat_hash_map<TermId, TermId> row_of_column;
     for (const TermId fluent : position) {
-      const TermId* arguments = core_.terms()[fluent].arguments;
-      const TermId r = arguments[row];
-      const TermId c = arguments[column];
+      const TermId r = part_at(core_.terms(), fluent, row.path);
+      const TermId c = part_at(core_.terms(), fluent, column.path);
       shared_row = shared_row || column_of_row.try_emplace(r, c).first->second != c;
       shared_column = shared_column || row_of_column.try_emplace(c, r).first->second != r;
     }
@@ -211,140 +108,359 @@ bool LayoutBuilder::is_grid_like(const FluentName& fluents, std::uint32_t row,
 // Pairs of the same sort of things with a number are squares if they fill a good part of the grid
 // at first, or if a move names two of them; else they count what happened between things: (seen 4 0
 // 1), say, how often crow and scarecrow stood so.
-bool LayoutBuilder::may_be_squares(const FluentName& fluents, std::uint32_t row,
-                                   std::uint32_t column) const {
-  const auto sort = sort_of(fluents, row);
-  if (!sort || sort != sort_of(fluents, column)) return true;
+bool LayoutBuilder::may_be_squares(const FluentName& fluents, const Part& row,
+                                   const Part& column) const {
+  if (!row.sort || row.sort != column.sort) return true;
   absl::flat_hash_set<TermId> things;
-  for (const TermId fluent : fluents.declared) {
-    things.insert(core_.terms()[fluent].arguments[row]);
-    things.insert(core_.terms()[fluent].arguments[column]);
+  for (const Part* part : {&row, &column}) {
+    for (const TermId value : samples_.values(fluents, *part)) things.insert(value);
   }
   const std::size_t first = fluents.together.empty() ? 0 : fluents.together.front().size();
-  if (first * 4 >= things.size() * things.size()) return true;
-  const rules::Description& description = core_.program().description();
-  const auto legal = description.find(rules::Keyword::legal);
-  if (!legal) return true;
-  return std::ranges::any_of(description.clauses(), [&](const rules::Clause& clause) {
-    if (clause.head.relation != *legal) return false;
-    const rules::Pattern& arguments = clause.head.arguments;
-    const rules::PatternSymbol& move = arguments[arguments[0].size];
-    if (move.kind == rules::PatternSymbol::Kind::variable) return true;
-    int named = 0;
-    for (std::uint32_t a = 0; a < move.arity; ++a) {
-      named += layout_.sorts_.sort(Sorts::Owner::move, move.symbol(), move.arity, a) == sort;
-    }
-    return named >= 2;
+  if (first * 4 >= things.size() * things.size() || samples_.moves().empty()) return true;
+  return std::ranges::any_of(samples_.moves(), [&](const MoveName& move) {
+    return std::ranges::count(move.parts, row.sort, &Part::sort) >= 2;
   });
 }
 
-void LayoutBuilder::add_source(const FluentName& fluents, std::optional<std::uint32_t> row,
-                               std::uint32_t column) {
-  const auto row_sort = row ? sort_of(fluents, *row) : std::nullopt;
-  const auto column_sort = sort_of(fluents, column);
-  const auto found = std::ranges::find_if(layout_.boards_, [&](const BoardLayout& board) {
-    return board.row_sort == row_sort && board.column_sort == column_sort &&
-           board.sources.front().row.has_value() == row.has_value();
+// One value for each row or for each column, always: (height a 2), say, how high a column is.
+bool LayoutBuilder::counts_along(const FluentName& fluents, const Part& row,
+                                 const Part& column) const {
+  return std::ranges::any_of(std::array{&row, &column}, [&](const Part* along) {
+    const std::size_t values = samples_.values(fluents, *along).size();
+    return values > 1 && std::ranges::all_of(fluents.together, [&](const auto& position) {
+             absl::flat_hash_set<TermId> met;
+             for (const TermId fluent : position) {
+               met.insert(part_at(core_.terms(), fluent, along->path));
+             }
+             return met.size() == position.size() && met.size() == values;
+           });
   });
-  BoardLayout& board = found == layout_.boards_.end() ? layout_.boards_.emplace_back() : *found;
+}
+
+BoardLayout& LayoutBuilder::add_source(const FluentName& fluents, const Part* row,
+                                       const Part& column) {
+  const auto row_sort = row ? row->sort : std::nullopt;
+  const auto found = std::ranges::find_if(boards_, [&](const BoardLayout& board) {
+    return board.row_sort == row_sort && board.column_sort == column.sort &&
+           board.sources.front().row.has_value() == (row != nullptr);
+  });
+  BoardLayout& board = found == boards_.end() ? boards_.emplace_back() : *found;
   board.row_sort = row_sort;
-  board.column_sort = column_sort;
-  board.sources.push_back({fluents.name, fluents.arity, row, column});
+  board.column_sort = column.sort;
+  BoardSource source{fluents.name, fluents.arity, {}, column.path, {}, {}};
+  if (row) source.row = row->path;
+  for (const Part& part : fluents.parts) {
+    if (part.path != column.path && part.path != source.row) source.contents.push_back(part.path);
+  }
+  board.sources.push_back(std::move(source));
+  return board;
 }
 
-// First the names with a content beside the coordinates; then names of two arguments, which are
+// First the names with a content beside the coordinates; then names of two parts, which are
 // marks on the squares of such a board or, if they look like a grid themselves, a board.
 void LayoutBuilder::add_grids() {
   for (const bool with_content : {true, false}) {
-    for (const FluentName& fluents : fluents_) {
-      if (fluents.arity < 2 || (fluents.arity > 2) != with_content) continue;
-      std::vector<std::uint32_t> ordered;
-      for (std::uint32_t a = 0; a < fluents.arity && ordered.size() < 3; ++a) {
-        if (ordered_values(fluents, a)) ordered.push_back(a);
-      }
+    for (const FluentName& fluents : samples_.fluents()) {
+      if (fluents.parts.size() < 2 || (fluents.parts.size() > 2) != with_content) continue;
+      const std::vector<Part> ordered = ordered_parts(fluents);
       if (ordered.size() < 2) continue;
-      const bool marks = std::ranges::any_of(layout_.boards_, [&](const BoardLayout& board) {
-        return board.row_sort && board.row_sort == sort_of(fluents, ordered[0]) &&
-               board.column_sort == sort_of(fluents, ordered[1]);
+      const Part* row = &ordered[0];
+      const Part* column = &ordered[1];
+      const bool numbers_last = !orders_.are_numbers(samples_.values(fluents, *row)) &&
+                                orders_.are_numbers(samples_.values(fluents, *column));
+      if (numbers_last) std::swap(row, column);
+      const bool marks = std::ranges::any_of(boards_, [&](const BoardLayout& board) {
+        return board.row_sort && board.row_sort == row->sort && board.column_sort == column->sort;
       });
-      if (marks || (is_grid_like(fluents, ordered[0], ordered[1]) &&
-                    (ordered.size() < 3 || may_be_squares(fluents, ordered[0], ordered[1])))) {
-        add_source(fluents, ordered[0], ordered[1]);
+      const bool squares = is_grid_like(fluents, *row, *column) &&
+                           (ordered.size() < 3 || may_be_squares(fluents, *row, *column));
+      if (marks ? !(fluents.parts.size() == 2 && counts_along(fluents, *row, *column)) : squares) {
+        BoardLayout& board = add_source(fluents, row, *column);
+        // As on labelled boards the numbers run upwards, whichever way they are counted.
+        board.numbers_upwards = board.numbers_upwards || numbers_last;
       }
     }
   }
 }
 
-// (pole 3 crow): one ordered argument that numbers places, each with one content at the start.
-void LayoutBuilder::add_tracks() {
-  for (const FluentName& fluents : fluents_) {
-    if (fluents.arity != 2 || fluents.together.empty()) continue;
-    const bool on_grid = std::ranges::any_of(layout_.boards_, [&](const BoardLayout& board) {
-      return std::ranges::any_of(board.sources, [&](const BoardSource& source) {
-        return source.name == fluents.name && source.arity == fluents.arity;
-      });
+bool LayoutBuilder::is_on_a_board(const FluentName& fluents) const {
+  return std::ranges::any_of(boards_, [&](const BoardLayout& board) {
+    return std::ranges::any_of(board.sources, [&](const BoardSource& source) {
+      return source.name == fluents.name && source.arity == fluents.arity;
     });
-    if (on_grid) continue;
-    if (!ordered_values(fluents, 0)) continue;
+  });
+}
+
+const Part* LayoutBuilder::part_of_sort(const FluentName& fluents, Sort sort) const {
+  const Part* result = nullptr;
+  for (const Part& part : fluents.parts) {
+    if (part.sort != sort) continue;
+    if (result != nullptr) return nullptr;  // of two, neither is the place
+    result = &part;
+  }
+  return result;
+}
+
+// Whether the first parts of these fluents are places that hold at most one thing, always, and at
+// the start three at least.
+bool LayoutBuilder::once_each(const std::vector<const FluentName*>& names) const {
+  for (const std::vector<TermId>& position : samples_.positions()) {
     absl::flat_hash_set<TermId> places;
-    bool once_each = true;
-    for (const TermId fluent : fluents.together.front()) {
-      once_each = places.insert(core_.terms()[fluent].arguments[0]).second && once_each;
+    for (const TermId fluent : position) {
+      const auto& entry = core_.terms()[fluent];
+      const auto of = std::ranges::find_if(names, [&](const FluentName* name) {
+        return name->name == entry.symbol && name->arity == entry.arity;
+      });
+      if (of == names.end()) continue;
+      if (!places.insert(part_at(core_.terms(), fluent, (*of)->parts[0].path)).second) return false;
     }
-    if (once_each && places.size() >= shortest_track) add_source(fluents, std::nullopt, 0);
+    if (&position == &samples_.positions().front() && places.size() < shortest_track) return false;
+  }
+  return !names.empty();
+}
+
+// The fluents that together say what the places of a sort hold, (bed 3 tulip) or (free 3); else one
+// that does by itself.
+std::vector<const FluentName*> LayoutBuilder::fillers(Sort sort) const {
+  std::vector<const FluentName*> all;
+  for (const FluentName& fluents : samples_.fluents()) {
+    if (fluents.parts.empty() || fluents.parts.size() > 2 || is_on_a_board(fluents)) continue;
+    if (fluents.parts[0].sort == sort) all.push_back(&fluents);
+  }
+  if (once_each(all)) return all;
+  std::erase_if(all, [&](const FluentName* name) {
+    return name->parts.size() != 2 || !name->at_first || !once_each({name});
+  });
+  return all;
+}
+
+// What never changes and has all its arguments of one sort: lines, neighbours.
+std::vector<const logic::Table*> LayoutBuilder::tables_over(Sort sort,
+                                                            std::uint32_t least_arity) const {
+  std::vector<const logic::Table*> result;
+  const logic::Program& program = core_.program();
+  const auto& relations = program.description().relations();
+  for (std::size_t r = 0; r < relations.size(); ++r) {
+    const rules::Relation& relation = relations[r];
+    const auto id = rules::RelationId{static_cast<std::uint32_t>(r)};
+    if (relation.arity < least_arity || relation.keyword != rules::Keyword::none ||
+        program.tables()[r].phase != rules::Phase::constant || orders_.is_chain(id)) {
+      continue;
+    }
+    bool all = true;
+    for (std::uint32_t a = 0; a < relation.arity && all; ++a) {
+      all = layout_.sorts_.sort(Sorts::Owner::relation, relation.name, relation.arity, a) == sort;
+    }
+    const logic::Table& table = program.prepared_table(program.table(id));
+    if (all && table.rows() > 1) result.push_back(&table);
+  }
+  return result;
+}
+
+bool LayoutBuilder::has_lines(Sort sort) const {
+  const bool named_by_moves = std::ranges::any_of(samples_.moves(), [&](const MoveName& move) {
+    return std::ranges::find(move.parts, std::optional(sort), &Part::sort) != move.parts.end();
+  });
+  return named_by_moves && !tables_over(sort, 3).empty();
+}
+
+void LayoutBuilder::add_tracks() {
+  std::set<Sort> looked_at;
+  for (const BoardLayout& board : boards_) looked_at.merge(sorts_of(board));
+  for (const FluentName& fluents : samples_.fluents()) {
+    for (const Part& part : fluents.parts) {
+      // Of a row or column of a grid it would tell something else: how high it is, say.
+      if (!part.sort || !looked_at.insert(*part.sort).second) continue;
+      std::vector<const FluentName*> names = fillers(*part.sort);
+      if (has_lines(*part.sort)) {
+        names.clear();
+        for (const FluentName& name : samples_.fluents()) {
+          if (name.parts.size() <= 3 && part_of_sort(name, *part.sort)) names.push_back(&name);
+        }
+      }
+      for (const FluentName* name : names) {
+        const Part* place = part_of_sort(*name, *part.sort);
+        if (place == nullptr || is_on_a_board(*name)) continue;
+        const std::vector<TermId> values = samples_.values(*name, *place);
+        if (values.size() <= longest_side && orders_.orders(values, part.sort)) {
+          add_source(*name, nullptr, *place);
+        }
+      }
+    }
   }
 }
 
-void LayoutBuilder::finish(BoardLayout& board, std::size_t number) {
-  absl::flat_hash_set<TermId> rows;
-  absl::flat_hash_set<TermId> columns;
-  std::map<Content, bool> contents;
-  for (std::size_t s = 0; s < board.sources.size(); ++s) {
-    const BoardSource& source = board.sources[s];
-    for (const TermId fluent : fluents_[by_name_.at({source.name, source.arity})].declared) {
-      const auto& entry = core_.terms()[fluent];
-      if (source.row) rows.insert(entry.arguments[*source.row]);
-      columns.insert(entry.arguments[source.column]);
-      Content content{s, {}};
-      for (std::uint32_t a = 0; a < entry.arity; ++a) {
-        if (!source.stands(a)) content.terms.push_back(entry.arguments[a]);
+// Where everybody has a board: (plot ann 2 3 wild) and (plot bob 2 3 wild) at the same time.
+std::optional<Path> LayoutBuilder::owner_in(const BoardLayout& board) const {
+  if (board.sources.size() != 1) return std::nullopt;
+  const BoardSource& source = board.sources.front();
+  const FluentName& fluents = samples_.fluent(source.name, source.arity);
+  for (const Path& path : source.contents) {
+    const bool roles = std::ranges::all_of(fluents.declared, [&](TermId fluent) {
+      const std::string name = core_.terms().text(part_at(core_.terms(), fluent, path));
+      return std::ranges::any_of(core_.roles(),
+                                 [&](const Role& role) { return role.name() == name; });
+    });
+    if (!roles || fluents.together.empty() || source.contents.size() < 2) continue;
+    std::size_t squares = 0;
+    std::size_t shared = 0;
+    for (const auto& position : fluents.together) {
+      std::map<std::pair<TermId, TermId>, std::set<TermId>> owners;
+      for (const TermId fluent : position) {
+        const TermId row =
+            source.row ? part_at(core_.terms(), fluent, *source.row) : rules::no_term;
+        owners[{row, part_at(core_.terms(), fluent, source.column)}].insert(
+            part_at(core_.terms(), fluent, path));
       }
-      contents.emplace(std::move(content), true);
+      squares += owners.size();
+      shared += static_cast<std::size_t>(
+          std::ranges::count_if(owners, [](const auto& at) { return at.second.size() > 1; }));
+    }
+    if (shared * 2 >= squares) return path;
+  }
+  return std::nullopt;
+}
+
+void LayoutBuilder::give_owners() {
+  std::vector<BoardLayout> result;
+  for (BoardLayout& board : boards_) {
+    const auto owner = owner_in(board);
+    if (!owner) {
+      result.push_back(std::move(board));
+      continue;
+    }
+    BoardSource& source = board.sources.front();
+    source.owner = *owner;
+    std::erase(source.contents, *owner);
+    const FluentName& fluents = samples_.fluent(source.name, source.arity);
+    std::set<TermId> owners;
+    for (const TermId fluent : fluents.declared) {
+      owners.insert(part_at(core_.terms(), fluent, *owner));
+    }
+    for (const Role& role : core_.roles()) {
+      const TermId id = core_.terms().find(Term::constant(role.name()));
+      if (!owners.contains(id)) continue;
+      result.push_back(board);
+      result.back().owner = id;
     }
   }
-  board.rows = in_order({rows.begin(), rows.end()}, board.row_sort);
-  board.columns = in_order({columns.begin(), columns.end()}, board.column_sort);
-  if (board.rows.empty()) board.rows.push_back(rules::no_term);
-  hide_border(board);
-  for (std::size_t i = 0; i < board.rows.size(); ++i) board.row_index[board.rows[i]] = i;
-  for (std::size_t i = 0; i < board.columns.size(); ++i) board.column_index[board.columns[i]] = i;
-  find_bare(board, number);
-  std::vector<Content> shown;
-  for (const auto& [content, unused] : contents) {
-    if (content != board.bare && content != board.border) shown.push_back(content);
+  boards_ = std::move(result);
+}
+
+std::vector<TermId> LayoutBuilder::fluents_of(const BoardLayout& board,
+                                              const BoardSource& source) const {
+  std::vector<TermId> result = samples_.fluent(source.name, source.arity).declared;
+  if (source.owner) {
+    std::erase_if(result, [&](TermId fluent) {
+      return part_at(core_.terms(), fluent, *source.owner) != board.owner;
+    });
   }
-  board.glyphs = choose_glyphs(core_, board, shown);
-  for (const auto& [content, glyph] : board.glyphs) {
-    board.glyph_width = std::max(board.glyph_width, character_count(glyph.text));
+  return result;
+}
+
+// Facts such as (cell 3 4) tell of squares on which nothing has stood yet.
+void LayoutBuilder::add_facts_of_squares(const BoardLayout& board, std::vector<TermId>& rows,
+                                         std::vector<TermId>& columns) const {
+  const logic::Program& program = core_.program();
+  const auto& relations = program.description().relations();
+  const std::set<TermId> known_rows(rows.begin(), rows.end());
+  const std::set<TermId> known_columns(columns.begin(), columns.end());
+  for (std::size_t r = 0; r < relations.size(); ++r) {
+    const rules::Relation& relation = relations[r];
+    const auto id = rules::RelationId{static_cast<std::uint32_t>(r)};
+    if (relation.arity != 2 || relation.keyword != rules::Keyword::none ||
+        program.tables()[r].phase != rules::Phase::constant || orders_.is_chain(id)) {
+      continue;
+    }
+    const auto sort = [&](std::uint32_t argument) {
+      return layout_.sorts_.sort(Sorts::Owner::relation, relation.name, 2, argument);
+    };
+    const bool fits = sort(0) == board.row_sort && sort(1) == board.column_sort;
+    if (!fits || board.row_sort == board.column_sort) continue;
+    const logic::Table& table = program.prepared_table(program.table(id));
+    std::set<TermId> all_rows;
+    std::set<TermId> all_columns;
+    for (std::uint32_t row = 0; row < table.rows(); ++row) {
+      all_rows.insert(table.row(row)[0]);
+      all_columns.insert(table.row(row)[1]);
+    }
+    if (!std::ranges::includes(all_rows, known_rows) ||
+        !std::ranges::includes(all_columns, known_columns) ||
+        std::max(all_rows.size(), all_columns.size()) > longest_side) {
+      continue;
+    }
+    rows.assign(all_rows.begin(), all_rows.end());
+    columns.assign(all_columns.begin(), all_columns.end());
+  }
+}
+
+void LayoutBuilder::find_sides(BoardLayout& board) const {
+  std::set<TermId> rows;
+  std::set<TermId> columns;
+  for (const BoardSource& source : board.sources) {
+    // Boards of several owners are alike.
+    for (const TermId fluent : samples_.fluent(source.name, source.arity).declared) {
+      if (source.row) rows.insert(part_at(core_.terms(), fluent, *source.row));
+      columns.insert(part_at(core_.terms(), fluent, source.column));
+    }
+  }
+  board.rows.assign(rows.begin(), rows.end());
+  board.columns.assign(columns.begin(), columns.end());
+  if (board.row_sort && board.column_sort) add_facts_of_squares(board, board.rows, board.columns);
+  board.rows = orders_.in_order(std::move(board.rows), board.row_sort);
+  board.columns = orders_.in_order(std::move(board.columns), board.column_sort);
+  if (board.rows.empty()) board.rows.push_back(rules::no_term);
+  if (board.numbers_upwards && core_.program().compare(board.rows.front(), board.rows.back()) < 0) {
+    std::ranges::reverse(board.rows);
+  }
+}
+
+// Places with one name stand in rows if all lines and neighbours of the rules are then straight or
+// slanting steps to the next square, and none of them goes round an edge.
+void LayoutBuilder::fold(BoardLayout& board) const {
+  const std::size_t places = board.columns.size();
+  if (!board.column_sort) return;
+  const auto tables = tables_over(*board.column_sort, 2);
+  for (std::size_t width = 2; width * 2 <= places; ++width) {
+    if (places % width != 0) continue;
+    bool fits = !tables.empty();
+    bool along = false;
+    bool down = false;
+    for (const logic::Table* table : tables) {
+      for (std::uint32_t r = 0; r < table->rows() && fits; ++r) {
+        for (std::uint32_t a = 1; a < table->arity() && fits; ++a) {
+          const auto from = board.column_index.find(table->row(r)[a - 1]);
+          const auto to = board.column_index.find(table->row(r)[a]);
+          if (from == board.column_index.end() || to == board.column_index.end()) continue;
+          const std::size_t across = distance(from->second % width, to->second % width);
+          const std::size_t downwards = distance(from->second / width, to->second / width);
+          fits = across <= 1 && downwards <= 1;
+          along = along || (across == 1 && downwards == 0);
+          down = down || (across == 0 && downwards == 1);
+        }
+      }
+    }
+    if (fits && along && down) {
+      board.folded = width;
+      return;
+    }
   }
 }
 
 // Rules often put a ring of squares round a board that nothing can enter, so that every square has
 // neighbours. Outer rows and columns that hold one content, which stands nowhere but on squares
 // that never change in sampled play, are such helpers.
-void LayoutBuilder::hide_border(BoardLayout& board) {
+void LayoutBuilder::hide_border(BoardLayout& board) const {
   std::map<std::pair<TermId, TermId>, std::set<Content>> held;  // by row and column
   for (std::size_t s = 0; s < board.sources.size(); ++s) {
     const BoardSource& source = board.sources[s];
     if (!source.row) return;
-    for (const auto& position : fluents_[by_name_.at({source.name, source.arity})].together) {
+    for (const auto& position : samples_.fluent(source.name, source.arity).together) {
       for (const TermId fluent : position) {
-        const auto& entry = core_.terms()[fluent];
-        Content content{s, {}};
-        for (std::uint32_t a = 0; a < entry.arity; ++a) {
-          if (!source.stands(a)) content.terms.push_back(entry.arguments[a]);
-        }
-        held[{entry.arguments[*source.row], entry.arguments[source.column]}].insert(content);
+        if (source.owner && part_at(core_.terms(), fluent, *source.owner) != board.owner) continue;
+        held[{part_at(core_.terms(), fluent, *source.row),
+              part_at(core_.terms(), fluent, source.column)}]
+            .insert(content_of(core_.terms(), source, s, fluent));
       }
     }
   }
@@ -389,22 +505,52 @@ void LayoutBuilder::hide_border(BoardLayout& board) {
   }
 }
 
-void LayoutBuilder::find_bare(BoardLayout& board, std::size_t number) {
+void LayoutBuilder::name_boards() {
+  if (boards_.size() < 2) return;
+  for (BoardLayout& board : boards_) {
+    if (board.owner) {
+      board.title = core_.terms().text(*board.owner);
+      continue;
+    }
+    for (const BoardSource& source : board.sources) {
+      board.title += (board.title.empty() ? "" : ", ") + core_.terms().name(source.name);
+    }
+  }
+}
+
+void LayoutBuilder::find_bare(BoardLayout& board, std::size_t number) const {
   std::map<Content, std::size_t> counts;
   std::map<Square, int> filled;
   for (const TermId fluent : core_.program().initial()) {
     const auto placed = layout_.place(core_, fluent);
     if (!placed || placed->square.board != number) continue;
     ++counts[placed->content];
-    filled[placed->square] = 1;
+    ++filled[placed->square];
   }
   const std::size_t squares = board.rows.size() * board.columns.size();
   board.always_filled = filled.size() == squares;
+  // A fluent that says no more than (free 3) is a blank square if nothing else stands there.
+  const bool alone = board.sources.size() > 1 &&
+                     std::ranges::all_of(filled, [](const auto& at) { return at.second == 1; });
   std::size_t most = 0;
   for (const auto& [content, count] : counts) {
-    if (count < most || content.terms.empty()) continue;
+    if (count < most || (content.terms.empty() && !alone)) continue;
     board.bare = count > most && count * 2 >= squares ? std::optional(content) : std::nullopt;
     most = count;
+  }
+}
+
+void LayoutBuilder::choose_signs(BoardLayout& board) const {
+  std::set<Content> shown;
+  for (std::size_t s = 0; s < board.sources.size(); ++s) {
+    for (const TermId fluent : fluents_of(board, board.sources[s])) {
+      Content content = content_of(core_.terms(), board.sources[s], s, fluent);
+      if (content != board.bare && content != board.border) shown.insert(std::move(content));
+    }
+  }
+  board.glyphs = choose_glyphs(core_, board, {shown.begin(), shown.end()});
+  for (const auto& [content, glyph] : board.glyphs) {
+    board.glyph_width = std::max(board.glyph_width, character_count(glyph.text));
   }
 }
 

@@ -2,55 +2,55 @@
 #pragma once
 
 #include "picture/inferred/layout.hpp"
+#include "picture/inferred/orders.hpp"
+#include "picture/inferred/samples.hpp"
 
 namespace orchard {
 
 class LayoutBuilder {
  public:
-  LayoutBuilder(const GameCore& core, PictureLayout& layout) : core_(core), layout_(layout) {}
+  using Sort = rules::Sorts::Sort;
+
+  LayoutBuilder(const GameCore& core, PictureLayout& layout)
+      : core_(core),
+        layout_(layout),
+        orders_(core, layout.sorts_),
+        samples_(core, layout.sorts_),
+        boards_(layout.boards_) {}
   void run();
 
  private:
-  struct FluentName {
-    rules::SymbolId name{};
-    std::uint32_t arity = 0;
-    std::vector<TermId> declared;               // fluents of this name that can be
-    std::vector<std::vector<TermId>> together;  // fluents of this name in one position
-  };
-  struct Chain {                    // names in the order of a relation such as (above 3 2)
-    rules::Sorts::Sort first_sort;  // of the relation's two arguments
-    rules::Sorts::Sort second_sort;
-    std::vector<TermId> order;
-
-    bool is_of(rules::Sorts::Sort sort) const { return sort == first_sort || sort == second_sort; }
-  };
-
-  void find_chains();
-  std::optional<std::vector<TermId>> chain_of(const logic::Table& table) const;
-  void collect_fluents();
-  void add_sample(std::span<const TermId> fluents);
-  FluentName& fluent_name(TermId fluent);
-  std::optional<std::vector<TermId>> ordered_values(const FluentName& fluents,
-                                                    std::uint32_t argument) const;
+  std::vector<Part> ordered_parts(const FluentName& fluents) const;
   void add_grids();
   void add_tracks();
-  bool is_grid_like(const FluentName& fluents, std::uint32_t row, std::uint32_t column) const;
-  bool may_be_squares(const FluentName& fluents, std::uint32_t row, std::uint32_t column) const;
-  void add_source(const FluentName& fluents, std::optional<std::uint32_t> row,
-                  std::uint32_t column);
-  void finish(BoardLayout& board, std::size_t number);
-  void hide_border(BoardLayout& board);
-  void find_bare(BoardLayout& board, std::size_t number);
-  std::optional<rules::Sorts::Sort> sort_of(const FluentName& fluents,
-                                            std::uint32_t argument) const;
-  std::vector<TermId> in_order(std::vector<TermId> values,
-                               std::optional<rules::Sorts::Sort> sort) const;
+  bool is_on_a_board(const FluentName& fluents) const;
+  bool are_one_place(const FluentName& fluents, const Part& row, const Part& column) const;
+  bool is_grid_like(const FluentName& fluents, const Part& row, const Part& column) const;
+  bool may_be_squares(const FluentName& fluents, const Part& row, const Part& column) const;
+  bool counts_along(const FluentName& fluents, const Part& row, const Part& column) const;
+  bool once_each(const std::vector<const FluentName*>& names) const;
+  std::vector<const FluentName*> fillers(Sort sort) const;
+  bool has_lines(Sort sort) const;
+  std::vector<const logic::Table*> tables_over(Sort sort, std::uint32_t least_arity) const;
+  const Part* part_of_sort(const FluentName& fluents, Sort sort) const;
+  BoardLayout& add_source(const FluentName& fluents, const Part* row, const Part& column);
+  void give_owners();
+  std::optional<Path> owner_in(const BoardLayout& board) const;
+  void find_sides(BoardLayout& board) const;
+  void add_facts_of_squares(const BoardLayout& board, std::vector<TermId>& rows,
+                            std::vector<TermId>& columns) const;
+  void fold(BoardLayout& board) const;
+  void hide_border(BoardLayout& board) const;
+  void name_boards();
+  void find_bare(BoardLayout& board, std::size_t number) const;
+  void choose_signs(BoardLayout& board) const;
+  std::vector<TermId> fluents_of(const BoardLayout& board, const BoardSource& source) const;
 
   const GameCore& core_;
   PictureLayout& layout_;
-  std::vector<Chain> chains_;
-  std::vector<FluentName> fluents_;  // in the order of first meeting
-  std::map<std::pair<rules::SymbolId, std::uint32_t>, std::size_t> by_name_;
+  Orders orders_;
+  Samples samples_;
+  std::vector<BoardLayout>& boards_;
 };
 
 }  // namespace orchard

@@ -6,6 +6,7 @@ namespace orchard {
 namespace {
 
 constexpr std::size_t most_tried = 64;  // moves whose change is looked at
+constexpr std::size_t most_marked = 2;  // squares that one move changed
 
 std::map<Square, std::vector<Content>> contents_of(const PictureLayout& layout,
                                                    const GameCore& core,
@@ -52,11 +53,36 @@ std::map<Square, std::vector<std::size_t>> mark_squares(const Game& game,
   if (layout.boards().empty()) return result;
   const bool try_changes = moves.size() <= most_tried && !game.terminal(position);
   for (const NumberedMove& move : moves) {
-    auto square = layout.named_square(*GameAccess::core(game), GameAccess::id(move.move));
+    auto square =
+        layout.named_square(*GameAccess::core(game), GameAccess::id(move.move), move.role);
     if (!square && try_changes) square = only_changed_square(game, layout, position, move);
     if (square) result[*square].push_back(move.number);
   }
   return result;
+}
+
+std::vector<Square> changed_squares(const Game& game, const PictureLayout& layout,
+                                    const Position& before, const Position& after) {
+  const GameCore& core = *GameAccess::core(game);
+  const auto old_ones = contents_of(layout, core, GameAccess::state(before).fluents());
+  const auto new_ones = contents_of(layout, core, GameAccess::state(after).fluents());
+  const auto is_bare = [&](const Square& square, const std::vector<Content>& contents) {
+    const auto& bare = layout.boards()[square.board].bare;
+    return std::ranges::all_of(contents, [&](const Content& content) { return content == bare; });
+  };
+  std::vector<Square> filled;
+  std::vector<Square> cleared;
+  for (const auto& [square, contents] : new_ones) {
+    const auto old = old_ones.find(square);
+    if (old != old_ones.end() && old->second == contents) continue;
+    (is_bare(square, contents) ? cleared : filled).push_back(square);
+  }
+  for (const auto& [square, contents] : old_ones) {
+    if (!new_ones.contains(square)) cleared.push_back(square);
+  }
+  std::vector<Square>& told = filled.empty() ? cleared : filled;
+  if (told.size() > most_marked) told.clear();
+  return told;
 }
 
 }  // namespace orchard

@@ -18,4 +18,9 @@ std::map<Square, std::vector<std::size_t>> mark_squares(const Game& game,
                                                         const Position& position,
                                                         const std::vector<NumberedMove>& moves);
 
+// The squares on which something came to stand from one position to another; the cleared ones if
+// there are none. None either if they are more than a few: then it was no move on a square.
+std::vector<Square> changed_squares(const Game& game, const PictureLayout& layout,
+                                    const Position& before, const Position& after);
+
 }  // namespace orchard

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "picture/inferred/marks.hpp"
+#include "picture/scene/role_colours.hpp"
 
 namespace orchard::picture {
 namespace {
@@ -21,20 +22,25 @@ Piece piece_of(const Glyph& glyph) {
   return piece;
 }
 
-// The squares of a board, bare.
+// The squares of a board, bare. Places of one name that stand in rows have it written on them.
 Board bare_board(const GameCore& core, const BoardLayout& layout) {
   Board board;
-  board.ruled = layout.rows.size() <= most_ruled_rows;
+  board.title = spoken(layout.title);
+  const std::size_t down = squares_down(layout);
+  const std::size_t across = squares_across(layout);
+  board.ruled = down <= most_ruled_rows;
   board.glyph_width = layout.glyph_width;
-  for (std::size_t r = 0; r < layout.rows.size(); ++r) {
-    const std::string row = text_of(core, layout.rows[r]);
+  const bool folded = layout.folded > 0;
+  for (std::size_t r = 0; r < down; ++r) {
+    const std::string row = folded ? "" : text_of(core, layout.rows[r]);
     if (!row.empty()) {
       board.rows.push_back({row, static_cast<double>(r) + 0.5, 2 * static_cast<int>(r)});
     }
-    for (std::size_t c = 0; c < layout.columns.size(); ++c) {
+    for (std::size_t c = 0; c < across; ++c) {
       Spot spot;
       spot.row = row;
-      spot.column = text_of(core, layout.columns[c]);
+      spot.column = text_of(core, layout.columns[folded ? r * across + c : c]);
+      if (folded) spot.label = spot.column;
       spot.name = row.empty() ? spot.column : "(at " + row + " " + spot.column + ")";
       spot.x = static_cast<double>(c) + 0.5;
       spot.y = static_cast<double>(r) + 0.5;
@@ -43,13 +49,16 @@ Board bare_board(const GameCore& core, const BoardLayout& layout) {
       board.spots.push_back(std::move(spot));
     }
   }
-  for (std::size_t c = 0; c < layout.columns.size(); ++c) {
+  for (std::size_t c = 0; c < across && !folded; ++c) {
     board.columns.push_back(
         {text_of(core, layout.columns[c]), static_cast<double>(c) + 0.5, 2 * static_cast<int>(c)});
   }
   if (layout.bare) {
     for (const TermId id : layout.bare->terms) {
       board.bare += (board.bare.empty() ? "" : " ") + core.terms().text(id);
+    }
+    if (board.bare.empty()) {
+      board.bare = core.terms().name(layout.sources[layout.bare->source].name);
     }
   }
   for (const auto& [content, glyph] : layout.glyphs) board.legend.push_back(piece_of(glyph));
@@ -76,7 +85,7 @@ class Filler {
 
  private:
   std::size_t number(const Square& square) const {
-    return square.row * layout_.boards()[square.board].columns.size() + square.column;
+    return square.row * squares_across(layout_.boards()[square.board]) + square.column;
   }
 
   const GameCore& core_;
@@ -100,7 +109,10 @@ void Filler::finish(bool partial) {
       for (const Content& content : held) {
         // A bare square stays blank, unless the same fluent says that something else is there too.
         if (content == layout.bare) {
-          if (std::ranges::count(held, content.source, &Content::source) == 1) continue;
+          const bool alone = content.terms.empty()
+                                 ? held.size() == 1
+                                 : std::ranges::count(held, content.source, &Content::source) == 1;
+          if (alone) continue;
           bare_spelled_out = true;
         }
         board.spots[s].pieces.push_back(piece_of(layout_.glyph(core_, layout, content)));
@@ -118,6 +130,7 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
   const GameCore& core = *GameAccess::core(game);
   Scene scene;
   scene.roles = game.roles().size();
+  scene.role_colours = role_colours(game);
   Filler filler(core, layout, scene);
   std::vector<TermId> others;
   for (const TermId fluent : GameAccess::state(frame.position).fluents()) {
@@ -139,7 +152,13 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
   for (const auto& [role, move] : frame.last_moves) {
     const TermId id = core.terms().find(move);
     if (id == rules::no_term) continue;
-    if (const auto square = layout.named_square(core, id)) filler.spot(*square).marked = true;
+    if (const auto square = layout.named_square(core, id, role)) {
+      filler.spot(*square).marked = true;
+    } else if (frame.before) {
+      for (const Square& changed : changed_squares(game, layout, *frame.before, frame.position)) {
+        filler.spot(changed).marked = true;
+      }
+    }
   }
   for (const Term& fluent : frame.deciding) {
     const TermId id = core.terms().find(fluent);

@@ -23,6 +23,9 @@ constexpr DrawingFact known_facts[] = {
      "something stands there; several pieces stand side by side"},
     {"pieces", 4, "(pieces PLACE SHAPE TONE COUNT)", "so many of them, as a stack"},
     {"long_piece", 4, "(long_piece PLACE PLACE SHAPE TONE)", "a piece that lies on two places"},
+    {"chain", 4, "(chain NAME ORDER SHAPE TONE)",
+     "a piece of a line of pieces laid end to end, which turns at the edge; ORDER is any term. Its "
+     "PLACE is (link NAME ORDER), the free ends are (end NAME first) and (end NAME last)"},
     {"line", 3, "(line PLACE PLACE TONE)", "a stroke through two places"},
     {"arrow", 3, "(arrow PLACE PLACE TONE)", "from the first place to the second"},
     {"mark", 1, "(mark PLACE)", "something happened there last"},

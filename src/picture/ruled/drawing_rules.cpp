@@ -7,6 +7,7 @@
 
 #include "base/similar.hpp"
 #include "picture/ruled/drawing_facts.hpp"
+#include "picture/ruled/undrawn.hpp"
 #include "picture/scene/scene.hpp"
 #include "syntax/tree.hpp"
 
@@ -237,9 +238,9 @@ Result<std::shared_ptr<const DrawingRules>> DrawingRules::make(const Game& game,
   const std::vector<syntax::Source> sources{before, std::move(source)};
   const auto all = Description::extend(base, sources, {}, diagnostics);
   if (!all) return of_file(diagnostics, name);
-  Checker(game, base, *all, diagnostics)
-      .run(base.clauses().size() +
-           static_cast<std::size_t>(std::ranges::count(before.text(), '\n')));
+  const std::size_t first =
+      base.clauses().size() + static_cast<std::size_t>(std::ranges::count(before.text(), '\n'));
+  Checker(game, base, *all, diagnostics).run(first);
   if (diagnostics.has_errors()) return of_file(diagnostics, name);
   auto program = logic::Program::make(all, of_game.limits());
   if (!program) return program.diagnostics();
@@ -252,6 +253,14 @@ Result<std::shared_ptr<const DrawingRules>> DrawingRules::make(const Game& game,
     return nothing;
   }
   result->findings_ = of_file(diagnostics, name);
+  result->hints_ = undrawn_fluents(*all, first);
+  const auto percepts = all->find(told[1].relation, told[1].arity);
+  for (std::size_t c = first; c < all->clauses().size() && percepts; ++c) {
+    for (const rules::Literal& literal : all->clauses()[c].body) {
+      const bool asks = !literal.is_comparison() && literal.atom.relation == percepts;
+      result->asks_for_percepts_ = result->asks_for_percepts_ || asks;
+    }
+  }
   return std::shared_ptr<const DrawingRules>(std::move(result));
 }
 

@@ -42,6 +42,9 @@ class DrawingRules {
   static Result<std::shared_ptr<const DrawingRules>> from_text(const Game& game, std::string text,
                                                                std::string name);
   const Diagnostics& findings() const { return findings_; }
+  // What the drawing leaves out: fluents of which it shows nothing.
+  const Diagnostics& hints() const { return hints_; }
+  bool asks_for_percepts() const { return asks_for_percepts_; }
 
   struct Drawn {
     Facts facts;
@@ -71,6 +74,8 @@ class DrawingRules {
   std::shared_ptr<const rules::Description> game_;
   std::vector<syntax::Source> sources_;
   Diagnostics findings_;
+  Diagnostics hints_;
+  bool asks_for_percepts_ = false;
   mutable std::mutex mutex_;
   mutable Prepared whole_;
   mutable Prepared without_choices_;  // made when first asked for

@@ -3,11 +3,14 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numbers>
 #include <set>
 #include <utility>
 
+#include "picture/ruled/chains.hpp"
+#include "picture/scene/role_colours.hpp"
 #include "picture/written/text.hpp"
 
 namespace orchard::picture {
@@ -39,6 +42,7 @@ class Maker {
  public:
   Maker(const Game& game, const std::vector<Term>& facts) : game_(game), facts_(facts) {
     result_.scene.roles = game.roles().size();
+    result_.scene.role_colours = role_colours(game);
   }
 
   SceneOfFacts run();
@@ -59,10 +63,12 @@ class Maker {
   void lay_out_squares(Board& board);
   void lay_out_ring(Board& board);
   void lay_out_spots(Board& board);
+  void lay_out_chains(Board& board);
   void fill(Board& board);
   void add_links(Board& board);
   void add_legend(Board& board);
   void add_sides();
+  void tell_what_is_off();
   void add_spot(Board& board, Spot spot);
   Spot* spot(Board& board, const Term& place) {
     const auto found = result_.spots.find(place.to_string());
@@ -75,6 +81,7 @@ class Maker {
   const Game& game_;
   const std::vector<Term>& facts_;
   SceneOfFacts result_;
+  std::vector<const Term*> off_;  // drawing facts whose place is not on the board
 };
 
 // As `order` says, then numbers by value and names by their letters.
@@ -262,13 +269,32 @@ void Maker::lay_out_spots(Board& board) {
   }
 }
 
+void Maker::lay_out_chains(Board& board) {
+  std::vector<ChainLink> links;
+  std::vector<Term> ends;
+  for (const Term& fact : facts_) {
+    const Arguments arguments = fact.arguments();
+    if (fact.name() == "chain" && fact.arity() == 4) {
+      links.push_back({arguments[0], arguments[1], piece(arguments[2], arguments[3])});
+    }
+    for (const Term& argument : arguments) {
+      if (argument.name() == "end" && argument.arity() == 2) ends.push_back(argument);
+    }
+  }
+  picture::lay_out_chains(std::move(links), ends, board, result_.spots);
+}
+
 void Maker::fill(Board& board) {
   for (const Term& fact : facts_) {
     if (fact.arity() == 0) continue;
     const Arguments arguments = fact.arguments();
     Spot* at = spot(board, arguments[0]);
     const std::string& name = fact.name();
-    if (at == nullptr) continue;
+    if (at == nullptr) {
+      constexpr std::array at_places = {"ground", "label", "hidden", "mark", "piece", "pieces"};
+      if (std::ranges::find(at_places, name) != at_places.end()) off_.push_back(&fact);
+      continue;
+    }
     if (name == "ground") at->ground = tone(arguments[1]);
     if (name == "label") at->label = words_of(arguments[1]);
     if (name == "hidden") at->hidden = true;
@@ -294,7 +320,10 @@ void Maker::add_links(Board& board) {
     const Arguments arguments = fact.arguments();
     const auto from = result_.spots.find(arguments[0].to_string());
     const auto to = result_.spots.find(arguments[1].to_string());
-    if (from == result_.spots.end() || to == result_.spots.end()) continue;
+    if (from == result_.spots.end() || to == result_.spots.end()) {
+      off_.push_back(&fact);
+      continue;
+    }
     if (piece_on_two) {
       board.long_pieces.push_back({from->second, to->second, piece(arguments[2], arguments[3])});
       continue;
@@ -365,17 +394,29 @@ void Maker::add_sides() {
   }
 }
 
+// What stands nowhere is told in words: a drawing that leaves it out in silence misleads.
+void Maker::tell_what_is_off() {
+  if (off_.empty()) return;
+  constexpr std::size_t most = 4;
+  std::string text = "Drawn at places that are not on the board:";
+  for (std::size_t i = 0; i < std::min(most, off_.size()); ++i) text += " " + off_[i]->to_string();
+  if (off_.size() > most) text += fmt::format(" and {} more", off_.size() - most);
+  result_.scene.captions.push_back(std::move(text));
+}
+
 SceneOfFacts Maker::run() {
-  if (has("square") || has("on_ring") || has("spot")) {
+  if (has("square") || has("on_ring") || has("spot") || has("chain")) {
     Board& board = result_.scene.boards.emplace_back();
     lay_out_squares(board);
     lay_out_ring(board);
     lay_out_spots(board);
+    lay_out_chains(board);
     fill(board);
     add_links(board);
     add_legend(board);
   }
   add_sides();
+  tell_what_is_off();
   return std::move(result_);
 }
 

@@ -46,14 +46,14 @@ constexpr Surroundings light_ones = {"#fbf8f1", "#2b2620", "#6f6552", "#b7a98c",
 constexpr Surroundings dark_ones = {"#1e1c19", "#ece5d8", "#a99e8a", "#5f5746", "#4a4335",
                                     "#6f6450", "#c99be6", "#7a6420", "#ffe9a8"};
 
-std::string sheet(const Surroundings& with, bool dark) {
+std::string sheet(const Surroundings& with, bool dark, const RoleColours& colours_of_roles) {
   std::string css = fmt::format(
       ".paper{{fill:{}}}.word{{fill:{}}}.quiet{{fill:{}}}.edge{{stroke:{}}}"
       ".covered{{fill:{}}}.hatch{{stroke:{}}}.accent{{stroke:{};fill:none}}.accent-word{{fill:{}}}"
       ".accent-edge{{stroke:{}}}"
-      ".deciding{{fill:{}}}.deciding-edge{{stroke:{}}}",
+      ".deciding{{fill:{}}}.deciding-edge{{stroke:{}}}.deciding-stroke{{stroke:{}}}",
       with.paper, with.word, with.quiet, with.edge, with.covered, with.covered_line, with.accent,
-      with.accent, with.accent, with.deciding, with.deciding_edge);
+      with.accent, with.accent, with.deciding, with.deciding_edge, with.deciding);
   for (const ToneColours& tone : colours) {
     css += fmt::format(
         ".f-{0}{{fill:{1};stroke:{2}}}.s-{0}{{stroke:{1}}}.o-{0}{{fill:{3}}}"
@@ -62,17 +62,25 @@ std::string sheet(const Surroundings& with, bool dark) {
         dark && tone.name != "second" ? tone.fill_dark : tone.edge,
         dark ? std::string_view("#14120f") : tone.on, dark ? tone.ground_dark : tone.ground);
   }
+  for (std::size_t role = 0; role < colours_of_roles.size(); ++role) {
+    const auto& colour = colours_of_roles[role];
+    if (!colour) continue;
+    css +=
+        fmt::format(".f-{0}{{fill:{1};stroke:{2}}}.s-{0}{{stroke:{1}}}.o-{0}{{fill:{3}}}",
+                    of(tone_of_role(role)).name, dark ? colour->fill_dark : colour->fill,
+                    dark ? colour->edge_dark : colour->edge, dark ? colour->on_dark : colour->on);
+  }
   return css;
 }
 
 }  // namespace
 
-std::string style_sheet(SvgStyle::Light light) {
+std::string style_sheet(SvgStyle::Light light, const RoleColours& colours) {
   std::string css(common);
   css += sheet(light == SvgStyle::Light::dark ? dark_ones : light_ones,
-               light == SvgStyle::Light::dark);
+               light == SvgStyle::Light::dark, colours);
   if (light == SvgStyle::Light::both) {
-    css += "@media (prefers-color-scheme:dark){" + sheet(dark_ones, true) + "}";
+    css += "@media (prefers-color-scheme:dark){" + sheet(dark_ones, true, colours) + "}";
   }
   return css;
 }

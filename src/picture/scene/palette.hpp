@@ -12,7 +12,7 @@
 namespace orchard::picture {
 
 // The style sheet of a picture.
-std::string style_sheet(SvgStyle::Light light);
+std::string style_sheet(SvgStyle::Light light, const RoleColours& colours = {});
 
 // Classes: of a filled thing, of a stroke, of what is written on a thing, of the ground.
 std::string fill_class(Tone tone);

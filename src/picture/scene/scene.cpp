@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <utility>
 
 namespace orchard::picture {
@@ -83,6 +84,48 @@ std::string spoken(std::string_view text) {
 
 std::string typed_name(const Spot& spot) {
   return spot.row.empty() ? spot.column : fmt::format("{} {}", spot.row, spot.column);
+}
+
+namespace {
+
+constexpr std::size_t shortest_stroke = 3;
+constexpr std::size_t few_spots = 4;  // of so few, all may be highlighted
+constexpr double nearly = 1e-6;
+
+// Whether the spots lie in one straight line, equally far from each other, in their order.
+bool in_a_line(const Board& board, const std::vector<std::size_t>& spots) {
+  const auto step = [&](std::size_t at) {
+    const Spot& from = board.spots[spots[at - 1]];
+    const Spot& to = board.spots[spots[at]];
+    return std::pair(to.x - from.x, to.y - from.y);
+  };
+  for (std::size_t at = 2; at < spots.size(); ++at) {
+    if (std::abs(step(at).first - step(1).first) > nearly ||
+        std::abs(step(at).second - step(1).second) > nearly) {
+      return false;
+    }
+  }
+  return true;
+}
+
+}  // namespace
+
+void settle_deciding(Scene& scene) {
+  for (Board& board : scene.boards) {
+    std::vector<std::size_t> deciding;
+    for (std::size_t s = 0; s < board.spots.size(); ++s) {
+      if (board.spots[s].deciding) deciding.push_back(s);
+    }
+    if (deciding.size() > few_spots && deciding.size() * 2 > board.spots.size()) {
+      for (const std::size_t s : deciding) board.spots[s].deciding = false;
+      continue;
+    }
+    std::ranges::sort(deciding, {},
+                      [&](std::size_t s) { return std::pair(board.spots[s].x, board.spots[s].y); });
+    if (deciding.size() >= shortest_stroke && in_a_line(board, deciding)) {
+      board.links.push_back({Link::Kind::deciding, deciding.front(), deciding.back(), Tone::none});
+    }
+  }
 }
 
 void turn(Scene& scene) {

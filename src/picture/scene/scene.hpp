@@ -4,6 +4,7 @@
 // written as text or as SVG. A value; knows nothing of games.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <optional>
 #include <string>
@@ -78,9 +79,10 @@ struct Spot {
   int raster_half = 0;  // half columns from the left
   Outline outline = Outline::square;
   bool hidden = false;
-  bool marked = false;    // the last move
-  bool deciding = false;  // why the game is over
-  bool unknown = false;   // nothing is known, or true, of it
+  bool marked = false;      // the last move
+  bool deciding = false;    // why the game is over
+  bool unknown = false;     // nothing is known, or true, of it
+  bool groundless = false;  // no square is drawn, only what stands there
   Tone ground = Tone::none;
   std::string label;
   std::vector<Piece> pieces;
@@ -88,7 +90,7 @@ struct Spot {
 };
 
 struct Link {
-  enum class Kind : std::uint8_t { edge, line, arrow };
+  enum class Kind : std::uint8_t { edge, line, arrow, deciding };
   Kind kind = Kind::edge;
   std::size_t from = 0;  // spots
   std::size_t to = 0;
@@ -109,6 +111,7 @@ struct AxisLabel {
 };
 
 struct Board {
+  std::string title;  // where there are several
   std::vector<Spot> spots;
   std::vector<Link> links;
   std::vector<LongPiece> long_pieces;
@@ -135,6 +138,14 @@ struct Counter {
   Tone tone = Tone::none;
 };
 
+// How the things of a role are coloured, where the role is named after a colour.
+struct RoleColour {
+  std::string fill, edge, on;  // "#rrggbb": a thing, its outline, what is written on it
+  std::string fill_dark, edge_dark, on_dark;  // the same in dark surroundings
+  std::string_view terminal;  // parameters of the ANSI escape that selects a foreground
+};
+using RoleColours = std::array<std::optional<RoleColour>, role_tones>;
+
 struct Scene {
   std::string title;  // above the picture: "ply 4   east to move"
   std::vector<Board> boards;
@@ -143,6 +154,7 @@ struct Scene {
   std::vector<std::string> captions;
   std::vector<std::string> listed;  // fluents that stand nowhere else
   std::size_t roles = 0;
+  RoleColours role_colours;
 };
 
 // The text of a term for readers: parentheses gone, underscores as spaces.
@@ -153,5 +165,9 @@ std::string typed_name(const Spot& spot);
 
 // Boards seen from the opposite side.
 void turn(Scene& scene);
+
+// What decides an end, made fit to be seen: spots in one straight line are joined by a stroke, and
+// where most of a board decides, as in an end by counting, nothing is highlighted on it.
+void settle_deciding(Scene& scene);
 
 }  // namespace orchard::picture

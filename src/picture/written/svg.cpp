@@ -43,10 +43,11 @@ std::string description_of(const Scene& scene) {
 }
 
 // The picture is visible for its share of the time, again and again.
-void show_in_turn(pugi::xml_node group, std::size_t number, std::size_t count, double seconds) {
-  const double share = 1.0 / static_cast<double>(count);
-  const double from = share * static_cast<double>(number);
-  const double to = from + share;
+void show_in_turn(pugi::xml_node group, std::size_t number, std::size_t count,
+                  const SvgStyle& style) {
+  const double whole = style.seconds * static_cast<double>(count - 1) + style.last_seconds;
+  const double from = style.seconds * static_cast<double>(number) / whole;
+  const double to = from + style.seconds / whole;
   std::string times = "0";
   std::string values = number == 0 ? "visible" : "hidden";
   if (number > 0) {
@@ -63,14 +64,17 @@ void show_in_turn(pugi::xml_node group, std::size_t number, std::size_t count, d
                {"calcMode", "discrete"},
                {"values", values},
                {"keyTimes", times},
-               {"dur", fmt::format("{:.2f}s", seconds * static_cast<double>(count))},
+               {"dur", fmt::format("{:.2f}s", whole)},
                {"repeatCount", "indefinite"}});
 }
 
 }  // namespace
 
-std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, const SvgStyle& style,
-                   bool animated) {
+namespace {
+
+// `least`: the size that a scene has at least.
+std::string document_of(const std::vector<Scene>& scenes, const std::string& name,
+                        const SvgStyle& style, bool animated, BlockSize least) {
   pugi::xml_document document;
   pugi::xml_node svg = document.append_child("svg");
   add_element(svg, "title", {{"id", "title"}}, name);
@@ -79,11 +83,13 @@ std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, co
     description += (description.empty() ? "" : ". ") + description_of(scene);
   }
   add_element(svg, "desc", {{"id", "description"}}, description);
-  add_element(svg, "style", {}, style_sheet(style.light));
+  add_element(
+      svg, "style", {},
+      style_sheet(style.light, scenes.empty() ? RoleColours{} : scenes.front().role_colours));
   add_element(svg, "rect", {{"width", "100%"}, {"height", "100%"}, {"class", "paper"}});
   std::vector<pugi::xml_node> blocks;
-  double widest_block = 0;
-  double tallest = 0;
+  double widest_block = least.width;
+  double tallest = least.height;
   for (const Scene& scene : scenes) {
     blocks.push_back(svg.append_child("g"));
     const BlockSize size = add_scene(blocks.back(), scene);
@@ -112,9 +118,32 @@ std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, co
     const double y = margin + static_cast<double>(row) * (tallest + gap);
     set_attribute(blocks[i],
                   {"transform", fmt::format("translate({} {})", short_number(x), short_number(y))});
-    if (animated) show_in_turn(blocks[i], i, blocks.size(), style.seconds);
+    if (animated) show_in_turn(blocks[i], i, blocks.size(), style);
   }
   return markup_text(document);
+}
+
+}  // namespace
+
+std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, const SvgStyle& style,
+                   bool animated) {
+  return document_of(scenes, name, style, animated, {});
+}
+
+std::vector<std::string> to_svg_each(const std::vector<Scene>& scenes, const std::string& name,
+                                     const SvgStyle& style) {
+  BlockSize largest;
+  for (const Scene& scene : scenes) {
+    pugi::xml_document scratch;
+    const BlockSize size = add_scene(scratch.append_child("g"), scene);
+    largest.width = std::max(largest.width, size.width);
+    largest.height = std::max(largest.height, size.height);
+  }
+  std::vector<std::string> result;
+  for (const Scene& scene : scenes) {
+    result.push_back(document_of({scene}, name, style, false, largest));
+  }
+  return result;
 }
 
 }  // namespace orchard::picture

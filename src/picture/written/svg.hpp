@@ -13,4 +13,8 @@ namespace orchard::picture {
 std::string to_svg(const std::vector<Scene>& scenes, const std::string& name, const SvgStyle& style,
                    bool animated);
 
+// A document of each scene, all of one size.
+std::vector<std::string> to_svg_each(const std::vector<Scene>& scenes, const std::string& name,
+                                     const SvgStyle& style);
+
 }  // namespace orchard::picture

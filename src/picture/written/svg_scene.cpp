@@ -148,6 +148,7 @@ pugi::xml_node SceneWriter::add_area(const Spot& spot, std::string_view classes,
 }
 
 void SceneWriter::add_ground(const Spot& spot) {
+  if (spot.groundless && !spot.deciding && !spot.hidden && spot.ground == Tone::none) return;
   const std::string seen =
       spot.deciding ? std::string("deciding deciding-edge") : ground_class(spot.ground) + " edge";
   add_area(spot, spot.hidden ? "covered edge" : seen, 2, spot.deciding ? 3.4 : 1.2);
@@ -237,6 +238,14 @@ void SceneWriter::add_links(const Board& board, bool below) {
     const double ux = (x2 - x1) / length;
     const double uy = (y2 - y1) / length;
     const bool arrow = link.kind == Link::Kind::arrow;
+    if (link.kind == Link::Kind::deciding) {
+      const double beyond = square * 0.3;
+      const std::string path =
+          line_path(x1 - ux * beyond, y1 - uy * beyond, x2 + ux * beyond, y2 + uy * beyond);
+      add("path", {{"d", path}, {"class", "round deciding-edge"}, {"stroke-width", 7}});
+      add("path", {{"d", path}, {"class", "round deciding-stroke"}, {"stroke-width", 3.4}});
+      continue;
+    }
     if (arrow) {
       x1 += ux * square * 0.2;
       y1 += uy * square * 0.2;
@@ -290,6 +299,11 @@ void SceneWriter::add_long_pieces(const Board& board) {
 }
 
 void SceneWriter::add_board(const Board& board) {
+  if (!board.title.empty()) {
+    add_words_at(board.title, 0, y_ + 16, letter, "word strong");
+    take(text_width(board.title, letter) * 1.08);
+    y_ += 28;
+  }
   double right = 0;
   double bottom = 0;
   for (const Spot& spot : board.spots) {
@@ -315,9 +329,10 @@ void SceneWriter::add_board(const Board& board) {
   }
   add_links(board, true);
   for (const Spot& spot : board.spots) add_ground(spot);
-  add_links(board, false);
   for (const Spot& spot : board.spots) add_contents(spot);
   add_long_pieces(board);
+  // Over the pieces: a stroke that ends under one is not seen to reach it.
+  add_links(board, false);
   take(left_ + right * square + 2);
   y_ = top_ + bottom * square + 14;
   add_legend(board);
@@ -437,7 +452,10 @@ BlockSize SceneWriter::write() {
   for (const std::string& caption : scene_.captions) add_words(caption);
   if (!scene_.listed.empty()) {
     std::string words = scene_.boards.empty() ? "" : "also:";
-    for (const std::string& fluent : scene_.listed) words += (words.empty() ? "" : " ") + fluent;
+    for (const std::string& fluent : scene_.listed) {
+      words += words.empty() ? "" : " ";
+      for (const char c : fluent) c == ' ' ? words += "\u00a0" : words += c;  // no break within
+    }
     add_words(words);
   }
   return {width_, y_};

@@ -27,7 +27,11 @@ constexpr std::array<std::string_view, 13> tones = {
     "",        "1;38;5;75", "1;38;5;214", "1;38;5;115", "1;38;5;176", "38;5;114", "38;5;137",
     "38;5;81", "38;5;221",  "38;5;168",   "38;5;248",   "",           "38;5;242"};
 
-std::string_view ansi(Tone tone) {
+std::string_view ansi(Tone tone, const Scene& scene) {
+  if (is_of_role(tone)) {
+    const auto role = static_cast<std::size_t>(tone) - static_cast<std::size_t>(Tone::first);
+    if (scene.role_colours[role]) return scene.role_colours[role]->terminal;
+  }
   return tones[static_cast<std::size_t>(tone)];
 }
 
@@ -127,12 +131,12 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
           part.shape = Shape::letters;
           if (end_of_spot == 1) part.letters = part.more_letters;
         }
-        parts.push_back({glyph_of(part, style_.unicode, scene_.roles), ansi(part.tone)});
+        parts.push_back({glyph_of(part, style_.unicode, scene_.roles), ansi(part.tone, scene_)});
       }
     }
   };
   if (spot.hidden) {
-    parts.push_back({style_.unicode ? "▒" : "#", ansi(Tone::quiet)});
+    parts.push_back({style_.unicode ? "▒" : "#", ansi(Tone::quiet, scene_)});
   }
   if (spot.unknown) parts.push_back({"?", {}});
   const auto ends_in_digit = [&] {
@@ -143,7 +147,7 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
     if (ends_in_digit() || (!parts.empty() && piece.letters.size() > 1)) {
       parts.push_back({" ", {}});
     }
-    parts.push_back({glyph_of(piece, style_.unicode, scene_.roles), ansi(piece.tone)});
+    parts.push_back({glyph_of(piece, style_.unicode, scene_.roles), ansi(piece.tone, scene_)});
   }
   long_piece(0);
   long_piece(1);
@@ -158,7 +162,7 @@ std::vector<Toned> BoardWriter::contents(const Spot& spot) const {
   }
   if (!spot.label.empty()) {
     const std::string label = parts.empty() ? spot.label : spot.label + " ";
-    parts.insert(parts.begin(), {label, ansi(Tone::quiet)});
+    parts.insert(parts.begin(), {label, ansi(Tone::quiet, scene_)});
   }
   if (!spot.choices.empty() && !density_.numbers_choices) {
     parts.push_back({style_.unicode ? "·" : "'", mark_tone});
@@ -266,6 +270,7 @@ std::string BoardWriter::links() const {
   for (const Link& link : board_.links) {
     const Spot& from = board_.spots[link.from];
     const Spot& to = board_.spots[link.to];
+    if (link.kind == Link::Kind::deciding) continue;  // marked on the spots themselves
     if (link.kind == Link::Kind::edge) {
       const int across = std::abs(from.raster_half - to.raster_half);
       const int down = std::abs(from.raster_down - to.raster_down);
@@ -304,7 +309,7 @@ std::string BoardWriter::legend() const {
     const std::string glyph = glyph_of(piece, style_.unicode, scene_.roles);
     if (glyph == piece.meaning) continue;
     if (board_.legend.size() > full_legend_entries && !is_present(glyph)) continue;
-    add(toned(glyph, ansi(piece.tone), style_.colour) + " " + piece.meaning,
+    add(toned(glyph, ansi(piece.tone, scene_), style_.colour) + " " + piece.meaning,
         character_count(glyph) + 1 + character_count(piece.meaning));
   }
   const bool has_choices =
@@ -378,10 +383,10 @@ std::string counters(const Scene& scene, const TextStyle& style) {
       const bool full = (i + 1) * scale <= *counter.number;
       bar += full ? (style.unicode ? "█" : "=") : (style.unicode ? "░" : "-");
     }
-    text +=
-        fmt::format("   {}{}  {}  {} of {}\n", counter.name,
-                    std::string(longest - character_count(counter.name), ' '),
-                    toned(bar, ansi(counter.tone), style.colour), *counter.number, *counter.most);
+    text += fmt::format("   {}{}  {}  {} of {}\n", counter.name,
+                        std::string(longest - character_count(counter.name), ' '),
+                        toned(bar, ansi(counter.tone, scene), style.colour), *counter.number,
+                        *counter.most);
   }
   if (!short_ones.empty()) text += flowing("   ", short_ones, style.width, "   ");
   return text;
@@ -443,6 +448,7 @@ std::string to_text(const Scene& scene, const TextStyle& style) {
   std::string text;
   for (const Board& board : scene.boards) {
     if (!text.empty()) text += '\n';
+    if (!board.title.empty()) text += "   " + board.title + "\n";
     BoardWriter writer(scene, board, style, true);
     text += writer.write().text + writer.below();
   }

@@ -30,7 +30,7 @@ constexpr std::array claim_facts{
     ClaimFacts{"can-force", Claim::Kind::can_force, "(can-force ROLE… FORMULA)"},
     ClaimFacts{"can-force-almost-surely", Claim::Kind::can_force_almost_surely,
                "(can-force-almost-surely ROLE… FORMULA)"},
-    ClaimFacts{"exclusive", Claim::Kind::exclusive, "(exclusive FLUENT)"},
+    ClaimFacts{"exclusive", Claim::Kind::exclusive, "(exclusive FLUENT KEY…)"},
 };
 
 constexpr std::size_t most_values = 20'000;  // that the variables of a claim take together
@@ -135,12 +135,15 @@ bool ClaimRules::read_body(NodeIndex body, Claim& claim) {
   claim.kind = facts->kind;
   const bool forces =
       claim.kind == Claim::Kind::can_force || claim.kind == Claim::Kind::can_force_almost_surely;
+  const bool has_keys = claim.kind == Claim::Kind::exclusive && parts.size() > 2;
   const std::size_t wanted = claim.kind == Claim::Kind::until ? 3 : 2;
-  if (forces ? parts.size() < 3 : parts.size() != wanted) {
+  if (forces ? parts.size() < 3 : parts.size() != wanted && !has_keys) {
     return error(body, fmt::format("{} has another form", head),
                  "write " + std::string(facts->form));
   }
-  claim.formula = claim.kind == Claim::Kind::until ? parts[1] : parts.back();
+  const bool is_first = claim.kind == Claim::Kind::until || has_keys;
+  claim.formula = is_first ? parts[1] : parts.back();
+  if (has_keys) claim.keys.assign(parts.begin() + 2, parts.end());
   if (claim.kind == Claim::Kind::until) claim.second = parts[2];
   for (std::size_t i = 1; forces && i + 1 < parts.size(); ++i) {
     const auto role = game_.role(text_of(parts[i]));
@@ -156,8 +159,7 @@ bool ClaimRules::read_body(NodeIndex body, Claim& claim) {
 
 // Compiles the formulas into relations of the claim's variables.
 bool ClaimRules::finish(Claim& claim) {
-  auto first =
-      claim.kind == Claim::Kind::exclusive ? exclusive(claim.formula) : formula(claim.formula);
+  auto first = claim.kind == Claim::Kind::exclusive ? exclusive(claim) : formula(claim.formula);
   if (!first) return false;
   std::optional<Literal> second;
   if (claim.second != syntax::no_node && !(second = formula(claim.second))) return false;
@@ -446,36 +448,51 @@ bool ClaimRules::gather_values(const Term& atom) {
   return fits;
 }
 
-// Holds of the other variables where two fluents of the pattern hold that differ in its last one.
-std::optional<ClaimRules::Literal> ClaimRules::exclusive(NodeIndex pattern) {
-  const auto read = syntax::term_of(tree_, pattern);
+// Holds of the keys where two fluents of the pattern hold that differ in another variable; without
+// keys, in the last one.
+std::optional<ClaimRules::Literal> ClaimRules::exclusive(const Claim& claim) {
+  const auto read = syntax::term_of(tree_, claim.formula);
   std::vector<std::string> variables;
   if (read) add_variables(*read, variables);
   if (!read || read->is_variable() || variables.empty()) {
-    error(pattern, "what should be exclusive is a fluent with a variable for its value",
+    error(claim.formula, "what should be exclusive is a fluent with a variable for its value",
           "write (exclusive (square ?row ?column ?content)): of the last variable there is one "
-          "value at most, for each choice of the others");
+          "value at most, for each choice of the others; or name these: (exclusive (stands ?piece "
+          "?row ?column) ?piece)");
     return std::nullopt;
   }
-  const std::string value = variables.back();
-  const std::string other = value + "_other";
-  const auto with = [&](const std::string& name) {
-    std::vector<Term::Symbol> symbols = read->symbols();
-    for (Term::Symbol& symbol : symbols) {
-      if (symbol.name == value) symbol.name = name;
-    }
-    return Term::from_symbols(std::move(symbols)).to_string();
-  };
+  std::vector<std::string> keys(variables.begin(), variables.end() - 1);
+  if (!claim.keys.empty()) keys.clear();
+  for (const NodeIndex node : claim.keys) {
+    keys.emplace_back(text_of(node));
+    if (std::ranges::find(variables, keys.back()) != variables.end()) continue;
+    error(node, fmt::format("{} is no variable of the fluent", keys.back()),
+          "name variables of the fluent of which each choice stands in one fluent at most");
+    return std::nullopt;
+  }
+  std::erase_if(variables, [&](const std::string& variable) {
+    return std::ranges::find(keys, variable) != keys.end();
+  });
+  if (variables.empty()) {
+    error(claim.formula, "every variable of the fluent is a key, so nothing is said",
+          "leave the ones out that may have one value only");
+    return std::nullopt;
+  }
+  std::vector<Term::Symbol> symbols = read->symbols();
+  for (Term::Symbol& symbol : symbols) {
+    const bool is_value = std::ranges::find(variables, symbol.name) != variables.end();
+    if (is_value) symbol.name += "_other";
+  }
   gather_values(Term::function("true", {*read}));
-  variables.pop_back();
   Literal result;
-  result.variables = variables;
-  const std::string relation = new_relation();
-  result.text = atom_text(relation, variables);
-  const std::string head = result.text;
-  text_ += fmt::format("(<= {} (true {}) (true {}) (distinct {} {}))\n", head, with(value),
-                       with(other), value, other);
-  places_.push_back(place_);
+  result.variables = keys;
+  result.text = atom_text(new_relation(), keys);
+  const std::string other = Term::from_symbols(std::move(symbols)).to_string();
+  for (const std::string& variable : variables) {
+    text_ += fmt::format("(<= {} (true {}) (true {}) (distinct {} {}_other))\n", result.text,
+                         read->to_string(), other, variable, variable);
+    places_.push_back(place_);
+  }
   return result;
 }
 

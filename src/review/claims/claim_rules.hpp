@@ -36,6 +36,7 @@ struct Claim {
   std::vector<std::size_t> roles;  // who forces
   syntax::NodeIndex formula = syntax::no_node;
   syntax::NodeIndex second = syntax::no_node;    // of until
+  std::vector<syntax::NodeIndex> keys;           // of exclusive
   std::vector<std::string> variables;            // that no quantifier binds
   std::vector<std::vector<std::string>> values;  // what each of them can stand for
   std::string range;     // relation of the choices of them that count; empty if all do
@@ -80,7 +81,7 @@ class ClaimRules {
   std::optional<Literal> literal(syntax::NodeIndex node);
   bool check_relation(syntax::NodeIndex node, const Term& atom);
   bool check_role(syntax::NodeIndex node, const Term& role);
-  std::optional<Literal> exclusive(syntax::NodeIndex pattern);
+  std::optional<Literal> exclusive(const Claim& claim);
   bool gather_values(const Term& atom);  // false if nothing fits
   void add_rule(const std::string& head, const std::vector<std::string>& variables,
                 const std::vector<Literal>& body);

@@ -18,6 +18,21 @@ Answer left_open(std::string id, const Interrupted& interrupted) {
           {fmt::format("not looked at: {}", why_cut_short(interrupted.ending))}};
 }
 
+std::string joined(const std::vector<std::string>& names) {
+  std::string text;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    text += i == 0 ? "" : i + 1 == names.size() ? " and " : ", ";
+    text += names[i];
+  }
+  return text;
+}
+
+std::string joined_roles(const Exploration& exploration, const std::vector<std::size_t>& roles) {
+  std::vector<std::string> names;
+  for (const std::size_t role : roles) names.push_back(exploration.game().roles()[role].name());
+  return joined(names);
+}
+
 Answer failure(const Findings& findings, std::string id, const Exploration::Sighting& sighting,
                Evidence evidence) {
   Answer answer{std::move(id), Verdict::fails, std::move(evidence)};

@@ -125,7 +125,9 @@ struct Watched {
 // The one that shows after the fewest plies; null if none does.
 const Watched* soonest(const Findings& findings, const std::vector<Watched>& watched);
 
-std::string plies_text(std::size_t count);  // "1 ply", "2 plies"
+std::string plies_text(std::size_t count);                  // "1 ply", "2 plies"
+std::string joined(const std::vector<std::string>& names);  // "ann, bob and cas"
+std::string joined_roles(const Exploration& exploration, const std::vector<std::size_t>& roles);
 
 // What is said of a question that the budget of the review left open.
 Answer left_open(std::string id, const Interrupted& interrupted);

@@ -63,7 +63,11 @@ Conclusion ask_alike(Watchlist& list) {
     }
     const GroundProgram& ground = **whole;
     explore::SymmetryFinder finder(ground);
-    std::string text;
+    struct Pair {
+      std::string who;
+      std::string how;
+    };
+    std::vector<Pair> pairs;
     bool all_looked_at = true;
     for (std::size_t i = 0; i < players.size(); ++i) {
       for (std::size_t j = i + 1; j < players.size(); ++j) {
@@ -76,12 +80,21 @@ Conclusion ask_alike(Watchlist& list) {
             });
         all_looked_at = all_looked_at && (looked || found);
         if (!found) continue;
-        text += fmt::format(
-            "{}{} and {} are alike{}{}", text.empty() ? "" : "; ",
-            exploration.game().roles()[players[i]].name(),
-            exploration.game().roles()[players[j]].name(),
-            start_after(ground, *found) == Start::same ? "" : " except for whose turn it is",
-            keeps_moves(*found) ? "" : ", with moves renamed");
+        const std::string turn =
+            start_after(ground, *found) == Start::same ? "" : " except for whose turn it is";
+        pairs.push_back({joined_roles(exploration, {players[i], players[j]}),
+                         turn + (keeps_moves(*found) ? "" : ", with moves renamed")});
+      }
+    }
+    std::string text;
+    const bool all_pairs = pairs.size() == players.size() * (players.size() - 1) / 2;
+    const bool one_way =
+        std::ranges::all_of(pairs, [&](const Pair& pair) { return pair.how == pairs.front().how; });
+    if (pairs.size() > 1 && all_pairs && one_way) {
+      text = joined_roles(exploration, players) + " are all alike" + pairs.front().how;
+    } else {
+      for (const Pair& pair : pairs) {
+        text += (text.empty() ? "" : "; ") + pair.who + " are alike" + pair.how;
       }
     }
     if (text.empty()) {

@@ -16,21 +16,6 @@ using Number = StateSpace::Number;
 
 namespace {
 
-std::string joined(const std::vector<std::string>& names) {
-  std::string text;
-  for (std::size_t i = 0; i < names.size(); ++i) {
-    text += i == 0 ? "" : i + 1 == names.size() ? " and " : ", ";
-    text += names[i];
-  }
-  return text;
-}
-
-std::string joined_roles(const Exploration& exploration, const std::vector<std::size_t>& roles) {
-  std::vector<std::string> names;
-  for (const std::size_t role : roles) names.push_back(exploration.game().roles()[role].name());
-  return joined(names);
-}
-
 std::string percent(double share) {
   const double value = 100 * share;
   return value > 0 && value < 1 ? fmt::format("{:.2f} %", value) : fmt::format("{:.0f} %", value);
@@ -72,6 +57,24 @@ TurnCounts count_turns(Exploration& exploration) {
   return counts;
 }
 
+// Who moves after whom, from the beginning on, if that is the same all the time; else nothing.
+std::vector<std::vector<std::size_t>> round_of(const TurnCounts& counts) {
+  std::map<std::vector<std::size_t>, std::vector<std::size_t>> next;
+  for (const auto& [pair, count] : counts.after) {
+    if (!next.emplace(pair.first, pair.second).second) return {};
+  }
+  std::vector<std::vector<std::size_t>> round{counts.begins};
+  while (round.size() < counts.plies.size()) {
+    const auto after = next.find(round.back());
+    if (after == next.end() || std::ranges::find(round, after->second) != round.end()) return {};
+    round.push_back(after->second);
+  }
+  const auto again = next.find(round.back());
+  return again == next.end() || again->second == round.front()
+             ? round
+             : std::vector<std::vector<std::size_t>>{};
+}
+
 std::string turns_in_words(const Exploration& exploration, const TurnCounts& counts) {
   const auto name = [&](const std::vector<std::size_t>& who) {
     return joined_roles(exploration, who);
@@ -86,6 +89,7 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
       std::accumulate(counts.plies.begin(), counts.plies.end(), std::uint64_t{0},
                       [](std::uint64_t sum, const auto& entry) { return sum + entry.second; });
   std::string text;
+  const std::vector<std::vector<std::size_t>> round = round_of(counts);
   const bool alternate =
       counts.plies.size() == 2 && std::ranges::all_of(counts.after, [](const auto& entry) {
         return entry.first.first != entry.first.second;
@@ -99,6 +103,10 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
     }
     text = at_once ? fmt::format("{} alternate with {}", sides[0], sides[1])
                    : joined(sides) + " alternate";
+  } else if (!round.empty()) {
+    std::vector<std::string> sides;
+    for (const auto& who : round) sides.push_back(name(who) + (who.size() > 1 ? " at once" : ""));
+    text = joined(sides) + " move in turn";
   } else {
     std::vector<std::string> parts;
     for (const auto& [who, plies] : counts.plies) {
@@ -117,7 +125,9 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
     }
     text = joined(parts);
   }
-  text += fmt::format("; {} begin{}", name(counts.begins), counts.begins.size() == 1 ? "s" : "");
+  if (round.empty() || alternate) {
+    text += fmt::format("; {} begin{}", name(counts.begins), counts.begins.size() == 1 ? "s" : "");
+  }
   for (const auto& [role, turns] : counts.only_one) {
     if (exploration.is_chance(role) || turns.first == 0) continue;
     text += fmt::format(
@@ -347,39 +357,95 @@ Conclusion ask_sum(Watchlist& list) {
   };
 }
 
+namespace {
+
+// One joint move of the only ply: the number of the move that each role makes, and the goals.
+struct OneStep {
+  std::vector<std::string> moves;
+  std::string goals;
+};
+
+// Two roles choose: a row for each move of the first, a column for each of the second. Empty if it
+// would be too wide to read.
+std::string matrix_of(const std::vector<OneStep>& steps, const std::string& first_name,
+                      const std::string& second_name, std::size_t first, std::size_t second) {
+  constexpr std::size_t widest = 66;
+  std::vector<std::string> rows;
+  std::vector<std::string> columns;
+  std::map<std::pair<std::string, std::string>, std::string> cells;
+  const auto add_once = [](std::vector<std::string>& names, const std::string& name) {
+    if (std::ranges::find(names, name) == names.end()) names.push_back(name);
+  };
+  std::size_t cell = 0;
+  for (const OneStep& step : steps) {
+    add_once(rows, step.moves[first]);
+    add_once(columns, step.moves[second]);
+    cells[{step.moves[first], step.moves[second]}] = step.goals;
+    cell = std::max({cell, step.moves[second].size(), step.goals.size()});
+  }
+  const std::string corner = first_name + " \\ " + second_name;
+  std::size_t head = corner.size();
+  for (const std::string& row : rows) head = std::max(head, row.size());
+  if (head + columns.size() * (cell + 2) > widest) return {};
+  std::string text = fmt::format("\n  {:<{}}", corner, head);
+  for (const std::string& column : columns) text += fmt::format("  {:>{}}", column, cell);
+  for (const std::string& row : rows) {
+    text += fmt::format("\n  {:<{}}", row, head);
+    for (const std::string& column : columns) {
+      text += fmt::format("  {:>{}}", cells[{row, column}], cell);
+    }
+  }
+  return text;
+}
+
+}  // namespace
+
 // Of games of one ply in which several choose at once: the table that the rules come to.
 Conclusion ask_outcomes(Watchlist&) {
   return [](Findings& findings) -> std::vector<Answer> {
     const Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
     constexpr std::size_t most_rows = 400;
-    std::size_t choosers = 0;
+    std::vector<std::size_t> choosers;
     for (std::size_t role = 0; role < space.roles(); ++role) {
-      choosers += space.expanded() > 0 && space.choices(0, role) > 1 ? 1 : 0;
+      if (space.expanded() > 0 && space.choices(0, role) > 1) choosers.push_back(role);
     }
-    const bool one_step = exploration.complete() && space.depths().size() == 2 && choosers > 1 &&
-                          space.steps(0).size() <= most_rows;
+    const bool one_step = exploration.complete() && space.depths().size() == 2 &&
+                          choosers.size() > 1 && space.steps(0).size() <= most_rows;
     const auto goes_on = [&](Number next) { return space.kind(next) == StateSpace::Kind::open; };
     if (!one_step || std::ranges::any_of(space.steps(0), goes_on)) return {};
-    std::string text = "what each joint move comes to:";
     const Game& game = exploration.game();
+    LaneEvaluator lanes(exploration.lanes());
+    lanes.set_positions(space.row(0), 1);
+    std::vector<std::vector<std::uint32_t>> legal(space.roles());
+    for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(0, role, legal[role]);
+    std::vector<OneStep> steps;
     for (std::size_t step = 0; step < space.steps(0).size(); ++step) {
-      const Number next = space.steps(0)[step];
-      LaneEvaluator lanes(exploration.lanes());
-      lanes.set_positions(space.row(0), 1);
-      std::vector<std::vector<std::uint32_t>> legal(space.roles());
-      for (std::size_t role = 0; role < legal.size(); ++role) lanes.legal(0, role, legal[role]);
       const JointMove joint = exploration.joint_move(exploration.joint_of(legal, step));
-      text += "\n  ";
-      for (const Role& role : game.roles())
-        text += fmt::format(" {} {}", role.name(), joint[role].to_string());
-      text += " →";
+      OneStep one;
+      for (const Role& role : game.roles()) one.moves.push_back(joint[role].to_string());
+      const Number next = space.steps(0)[step];
       const auto goals = goals_of(exploration, space.outcomes()[space.outcome(next)]);
       for (const std::size_t role : players(exploration)) {
-        text += fmt::format(" {}", goals[role].empty() ? "-" : goals[role][0].to_string());
+        one.goals += one.goals.empty() ? "" : " ";
+        one.goals += goals[role].empty() ? "-" : goals[role][0].to_string();
       }
+      steps.push_back(std::move(one));
     }
-    return {Answer{"outcomes", Verdict::described, {text}}};
+    std::string text = fmt::format("what each joint move comes to (goals of {}):",
+                                   joined_roles(exploration, players(exploration)));
+    std::string table;
+    if (choosers.size() == 2) {
+      table = matrix_of(steps, game.roles()[choosers[0]].name(), game.roles()[choosers[1]].name(),
+                        choosers[0], choosers[1]);
+    }
+    for (std::size_t at = 0; at < steps.size() && table.empty(); ++at) {
+      text += "\n  ";
+      for (const Role& role : game.roles())
+        text += fmt::format(" {} {}", role.name(), steps[at].moves[role.index()]);
+      text += " → " + steps[at].goals;
+    }
+    return {Answer{"outcomes", Verdict::described, {text + table}}};
   };
 }
 

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "base/counted.hpp"
+#include "review/inquiry/reasons.hpp"
 #include "review/questions/questions.hpp"
 
 namespace orchard::review {
@@ -23,6 +24,19 @@ Conclusion ask_opens(Watchlist&) {
   };
 }
 
+namespace {
+
+const Game& game_of(Findings& findings) {
+  return findings.exploration().game();
+}
+
+// (legal blue ?move), (goal blue ?value)
+Term about(const Role& role, const char* relation, const char* other) {
+  return Term::function(relation, {Term::constant(role.name()), Term::constant(other)});
+}
+
+}  // namespace
+
 Conclusion ask_moves(Watchlist& list) {
   const circuit::GameNetwork& game = list.game();
   std::vector<Watched> watched;
@@ -35,7 +49,11 @@ Conclusion ask_moves(Watchlist& list) {
   return [watched](Findings& findings) {
     if (const Watched* first = soonest(findings, watched)) {
       const auto& sighting = findings.sighting(first->number);
-      return std::vector{failure(findings, "moves", sighting, {first->what, {}, sighting.count})};
+      Answer answer = failure(findings, "moves", sighting, {first->what, {}, sighting.count});
+      const Role& role =
+          game_of(findings).roles()[static_cast<std::size_t>(first - watched.data())];
+      add_reasons(game_of(findings), {about(role, "legal", "?move")}, answer);
+      return std::vector{answer};
     }
     return std::vector{
         nowhere(findings, "moves", "every role has a legal move before the end", watched)};
@@ -102,6 +120,26 @@ Conclusion ask_winnable(Watchlist& list) {
   };
 }
 
+namespace {
+
+// Of the roles that have not one whole goal from 0 to 100 at the end of the line: those they have,
+// or what they lack.
+std::vector<Term> goals_to_explain(const Exploration& exploration, const Answer& answer) {
+  const Game& game = exploration.game();
+  std::vector<Term> result;
+  for (const Role& role : game.roles()) {
+    if (role.is_chance()) continue;
+    const std::vector<Term> goals = game.goals(answer.line->last(), role);
+    const auto number = goals.size() == 1 ? goals.front().number() : std::nullopt;
+    if (number && *number >= 0 && *number <= 100) continue;
+    if (goals.empty()) result.push_back(about(role, "goal", "?value"));
+    for (const Term& goal : goals) result.push_back(about(role, "goal", goal.to_string().c_str()));
+  }
+  return result;
+}
+
+}  // namespace
+
 Conclusion ask_scored(Watchlist& list) {
   const Exploration& exploration = list.exploration();
   std::vector<Watched> asked;
@@ -129,8 +167,10 @@ Conclusion ask_scored(Watchlist& list) {
   return [&exploration, asked, ends](Findings& findings) {
     if (const Watched* first = soonest(findings, asked)) {
       const auto& sighting = findings.sighting(first->number);
-      return std::vector{failure(findings, "scored", sighting,
-                                 {first->what, {}, sighting.count, findings.sighting(ends).count})};
+      Answer answer = failure(findings, "scored", sighting,
+                              {first->what, {}, sighting.count, findings.sighting(ends).count});
+      add_reasons(exploration.game(), goals_to_explain(exploration, answer), answer);
+      return std::vector{answer};
     }
     if (!exploration.looked_at_all()) {
       return std::vector{nowhere(findings, "scored", "every end gives every role one goal", asked)};

@@ -1,0 +1,70 @@
+#include "picture/inferred/parts.hpp"
+
+#include <algorithm>
+
+namespace orchard {
+
+using rules::Sorts;
+using rules::TermTable;
+
+namespace {
+
+constexpr std::size_t deepest = 3;
+
+class PartFinder {
+ public:
+  PartFinder(const TermTable& terms, const Sorts& sorts, std::span<const TermId> of)
+      : terms_(terms), sorts_(sorts), of_(of) {}
+
+  std::vector<Part> run(Sorts::Owner owner) {
+    if (!of_.empty()) open({}, owner);
+    return std::move(parts_);
+  }
+
+ private:
+  // Whether all terms have the same function there, with arguments.
+  bool agrees(const Path& path) const {
+    const auto& first = terms_[part_at(terms_, of_.front(), path)];
+    return first.arity > 0 && std::ranges::all_of(of_, [&](TermId term) {
+             const auto& other = terms_[part_at(terms_, term, path)];
+             return other.symbol == first.symbol && other.arity == first.arity;
+           });
+  }
+
+  void open(const Path& path, Sorts::Owner owner) {
+    const auto& function = terms_[part_at(terms_, of_.front(), path)];
+    for (std::uint32_t argument = 0; argument < function.arity; ++argument) {
+      Path inner = path;
+      inner.push_back(argument);
+      if (inner.size() < deepest && agrees(inner)) {
+        open(inner, Sorts::Owner::function);
+      } else {
+        auto sort = sorts_.sort(owner, function.symbol, function.arity, argument);
+        parts_.push_back({std::move(inner), sort});
+      }
+    }
+  }
+
+  const TermTable& terms_;
+  const Sorts& sorts_;
+  std::span<const TermId> of_;
+  std::vector<Part> parts_;
+};
+
+}  // namespace
+
+TermId part_at(const TermTable& terms, TermId term, const Path& path) {
+  for (const std::uint32_t argument : path) {
+    const auto& entry = terms[term];
+    if (argument >= entry.arity) return rules::no_term;
+    term = entry.arguments[argument];
+  }
+  return term;
+}
+
+std::vector<Part> common_parts(const TermTable& terms, const Sorts& sorts, Sorts::Owner owner,
+                               std::span<const TermId> of) {
+  return PartFinder(terms, sorts, of).run(owner);
+}
+
+}  // namespace orchard
