@@ -108,6 +108,8 @@ struct LearnOptions {
   // Called now and then while learning, with the table up to date, so that little is lost when the
   // process ends early.
   std::function<void()> save{};
+  // Called after every game that was played to its end, or broken off by `plies`.
+  std::function<void(const Match&)> ended{};
   // The least number of seconds between two calls of it.
   double save_every = 30;
 };

@@ -12,6 +12,7 @@
 // A table belongs to one thread at a time.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <memory>
 #include <string>
@@ -83,5 +84,15 @@ Result<LearningCurve> learn(const Game& game, ValueTable& table, const LearnOpti
 // Who plays by a table of either kind, given its text, without learning more.
 Result<std::unique_ptr<Opponent>> learned_player(const Game& game, const std::string& text,
                                                  std::uint64_t seed);
+
+// A player whose table learns from every match that it is told the end of.
+struct LearningPlayer {
+  std::unique_ptr<Opponent> opponent;
+  std::function<std::string()> table;  // as it is now, for a file
+};
+// By a table of either kind, given its text; by a new table of tokens if that is empty. Fails with
+// `other-role` if the table is another role's.
+Result<LearningPlayer> learning_player(const Game& game, const Role& role, const std::string& text,
+                                       std::uint64_t seed);
 
 }  // namespace orchard

@@ -19,6 +19,7 @@
 // joint move in it, and its bits.
 #pragma once
 
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -76,8 +77,8 @@ class Solution {
   bool secures() const;
   // True if best play chooses between moves at random in some position.
   bool mixes() const;
-  // What the rules do beyond the language that values do not follow: goals that are no numbers from 0
-  // to 100 count as the nearest one. Empty if they do nothing of the kind.
+  // What the rules do beyond the language that values do not follow: goals that are no numbers from
+  // 0 to 100 count as the nearest one. Empty if they do nothing of the kind.
   const std::string& remark() const { return remark_; }
 
   // A role's value in a position that was worked out, 0 to 100; none elsewhere.
@@ -91,6 +92,17 @@ class Solution {
   // loses latest (so a puzzle's shortest solution), the likeliest of mixed ones, the first of
   // chance.
   const Line& line() const;
+
+  // A position in which a role chooses between moves, with its value for the role.
+  struct Choice {
+    Position position;
+    Role role;
+    double value = 0;
+    std::vector<GoodMove> best;
+  };
+  // Calls visit(choice) for every one that can follow, breadth-first, whose value was worked out;
+  // until it returns false. Nothing if it was searched. Cost: every joint move of every position.
+  void each_choice(const Game& game, const std::function<bool(const Choice&)>& visit) const;
 
   // Writes what every position is worth to a file. Fails with `cannot-write`, and with
   // `nothing-to-keep` if it was searched or is not complete.

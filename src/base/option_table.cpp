@@ -205,6 +205,8 @@ constexpr std::array options = {
     OptionFacts{
         "search", Kind::flag, "", "", 0, 0, "solve",
         "search from this position only, instead of working out every position that follows"},
+    OptionFacts{"all", Kind::flag, "", "", 0, 0, "solve",
+                "the best moves of every position that somebody chooses in, too"},
     OptionFacts{"keep", Kind::output, "FILE", "", 0, 0, "solve",
                 "write what every position is worth to this file"},
     OptionFacts{"solution", Kind::text, "FILE", "", 0, 0, "cases check",
@@ -232,14 +234,22 @@ constexpr std::array options = {
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
                 "who plays a role: person, or an opponent: random, greedy, careful, "
                 "lookahead[:PLIES|:SECONDSs], playouts[:COUNT|:SECONDSs][/THREADS], perfect, "
-                "solved:FILE, learned:FILE, rules:FILE, lookahead…@FILE, playouts…@FILE (all "
+                "solved:FILE, learned:FILE, learning:FILE (a table that learns from every game; "
+                "made if it is not there), rules:FILE, lookahead…@FILE, playouts…@FILE (all "
                 "seats: person; chance: random, or person)"},
-    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "series learn",
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "learn",
+                "who plays a role: random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
+                "playouts[:COUNT|:SECONDSs][/THREADS], perfect, solved:FILE, learned:FILE, "
+                "learning:FILE (a table that learns, too), rules:FILE, lookahead…@FILE, "
+                "playouts…@FILE (random)"},
+    OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "series",
                 "who plays a role: random, greedy, careful, lookahead[:PLIES|:SECONDSs], "
                 "playouts[:COUNT|:SECONDSs][/THREADS], perfect, solved:FILE, learned:FILE, "
                 "rules:FILE, lookahead…@FILE, playouts…@FILE (random)"},
     OptionFacts{"name", Kind::repeated_text, "ROLE=NAME", "", 0, 0, "play series",
                 "the name of who plays a role"},
+    OptionFacts{"last-game", Kind::output, "FILE", "", 0, 0, "learn",
+                "write down the last game learnt from; play --resume FILE shows it"},
     OptionFacts{"role", Kind::text, "ROLE", "", 0, 0, "learn",
                 "the role that learns (the first one but chance)"},
     OptionFacts{"table", Kind::text, "FILE", "", 0, 0, "learn",
@@ -278,6 +288,8 @@ constexpr std::array options = {
                 "the players keep their seats, as they do where --seat names them"},
     OptionFacts{"csv", Kind::output, "FILE", "", 0, 0, "series learn",
                 "write the table to a file as CSV"},
+    OptionFacts{"csv", Kind::output, "FILE", "", 0, 0, "solve",
+                "write the best moves of every position that somebody chooses in to a file as CSV"},
     OptionFacts{"pause", Kind::seconds, "S", "0.6", 0, 0, "play",
                 "on a terminal, wait so long after the opponents' moves (0: not at all)"},
     OptionFacts{"resume", Kind::text, "FILE", "", 0, 0, "play", "go on with a saved match"},
@@ -316,6 +328,7 @@ constexpr PromptFacts prompt_words[] = {
      "east)"},
     {"view", "[ROLE]",
      "all that follows from what the role was told, however hard it is to find out"},
+    {"name", "ROLE NAME", "calls who plays a role by a name; without NAME the role's own again"},
     {"undo", "",
      "takes back to the last choice of a person; after the end it takes the result out of the "
      "score, too"},

@@ -14,6 +14,7 @@
 #include "cli/output.hpp"
 #include "cli/seats.hpp"
 #include "orchard/chart.hpp"
+#include "orchard/record.hpp"
 #include "report/tables.hpp"
 
 namespace orchard::cli {
@@ -188,6 +189,13 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     const auto from_file = player_from_file(game, who);
     if (!from_file) return report(call, from_file.diagnostics());
     if (from_file->make) options.makers[role] = from_file->make;
+    auto learning = learning_from_file(game, *game.role(role), who, *call.number("seed"));
+    if (!learning) return report(call, learning.diagnostics());
+    if (*learning) {
+      // Made once, like every opponent of a learner.
+      const auto kept = std::make_shared<std::unique_ptr<Opponent>>(std::move(learning).value());
+      options.makers[role] = [kept](std::uint64_t) { return std::move(*kept); };
+    }
   }
   options.games = only_looks(call) ? 0 : call.number("games").value_or(options.games);
   if (options.games == 0 && (call.text("svg") || call.text("png") || call.text("csv"))) {
@@ -211,11 +219,16 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
     options.save_every = *call.seconds("save-every");
     options.save = [&] { unwritten = write_whole_file(*table_file, learnt.to_json()); };
   }
+  std::optional<Match> last;
+  if (call.text("last-game")) options.ended = [&](const Match& match) { last = match; };
   const auto curve = orchard::learn(game, learnt, options);
   if (options.budget.progress) remark("\r\x1b[K");
   if (!curve) return report(call, curve.diagnostics());
   if (table_file && (options.games > 0 || merges)) {
     unwritten = write_whole_file(*table_file, learnt.to_json());
+  }
+  if (const auto file = call.text("last-game"); file && last) {
+    unwritten.append(write_whole_file(*file, to_json_lines(record_of(*last), *last)));
   }
   unwritten.append(write_charts(call, chart_of(game, learnt, *curve)));
   if (const auto to = call.text("csv")) unwritten.append(write_whole_file(*to, csv(*curve)));

@@ -3,6 +3,8 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <chrono>
+#include <filesystem>
 #include <fstream>
 #include <sstream>
 
@@ -114,13 +116,80 @@ Result<FilePlayer> player_from_file(const Game& game, const std::string& who) {
   return FilePlayer{*maker, digest_of_file(named->file)};
 }
 
+namespace {
+
+// Passes everything on to a player that learns, and writes its table down.
+class LearningSeat : public Opponent {
+ public:
+  LearningSeat(LearningPlayer player, std::string file, FileLock lock)
+      : player_(std::move(player)), file_(std::move(file)), lock_(std::move(lock)) {}
+  ~LearningSeat() override {
+    if (learnt_) write();
+  }
+  LearningSeat(const LearningSeat&) = delete;
+  LearningSeat& operator=(const LearningSeat&) = delete;
+
+  std::string name() const override { return player_.opponent->name(); }
+  Move choose(const Situation& at) override { return player_.opponent->choose(at); }
+  void match_ended(const Game& game, const Role& role, const Position& last) override {
+    player_.opponent->match_ended(game, role, last);
+    learnt_ = true;
+    using std::chrono::steady_clock;
+    constexpr std::chrono::seconds between{1};
+    if (steady_clock::now() - written_ < between) return;
+    write();
+    written_ = steady_clock::now();
+  }
+
+ private:
+  void write() {
+    const Diagnostics faults = write_whole_file(file_, player_.table());
+    if (!faults.empty() && !told_) remark("{}", faults.render());
+    told_ = !faults.empty();
+    learnt_ = false;
+  }
+
+  LearningPlayer player_;
+  std::string file_;
+  FileLock lock_;
+  bool learnt_ = false;  // since the file was written
+  bool told_ = false;    // that it cannot be
+  std::chrono::steady_clock::time_point written_{};
+};
+
+}  // namespace
+
+Result<std::unique_ptr<Opponent>> learning_from_file(const Game& game, const Role& role,
+                                                     const std::string& who, std::uint64_t seed) {
+  constexpr std::string_view kind = "learning:";
+  if (!who.starts_with(kind)) return std::unique_ptr<Opponent>();
+  const std::string file = who.substr(kind.size());
+  if (Diagnostics faults = check_writable(file); !faults.empty()) return faults;
+  auto lock = FileLock::take(file, "wait until it has ended, or give each seat a table of its own");
+  if (!lock) return lock.diagnostics();
+  std::string text;
+  std::error_code ignored;  // reading says what is wrong
+  if (std::filesystem::exists(file, ignored)) {
+    const auto read = read_table(file);
+    if (!read) return read.diagnostics();
+    text = *read;
+  }
+  auto player = learning_player(game, role, text, seed);
+  if (!player) return player.diagnostics();
+  return std::unique_ptr<Opponent>(
+      std::make_unique<LearningSeat>(std::move(player).value(), file, std::move(lock).value()));
+}
+
 void print_caveat(const Call& call, const std::string& who, const Game& game) {
   const auto caveat = call.flag("quiet") ? std::nullopt : opponent_caveat(who, game);
   if (caveat) remark("note: {}\n", *caveat);
 }
 
-Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
-                                              std::uint64_t seed) {
+Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const Role& role,
+                                              const std::string& who, std::uint64_t seed) {
+  if (auto learning = learning_from_file(game, role, who, seed); !learning || *learning) {
+    return learning;
+  }
   const auto player = player_from_file(game, who);
   if (!player) return player.diagnostics();
   return player->make ? Result<std::unique_ptr<Opponent>>(player->make(seed))

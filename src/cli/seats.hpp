@@ -35,11 +35,17 @@ struct FilePlayer {
 // of an opponent: the file is read once. Empty for others, which are as of make_opponent.
 Result<FilePlayer> player_from_file(const Game& game, const std::string& who);
 
+// For learning:FILE, of a role: a player that learns and writes its table to the file, which it
+// keeps to itself as long as it lives: after every game, or now and then where games are quick.
+// Empty for others.
+Result<std::unique_ptr<Opponent>> learning_from_file(const Game& game, const Role& role,
+                                                     const std::string& who, std::uint64_t seed);
+
 // Says on standard error what an opponent cannot do in this game, if there is something.
 void print_caveat(const Call& call, const std::string& who, const Game& game);
 
 // Any of these.
-Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const std::string& who,
-                                              std::uint64_t seed);
+Result<std::unique_ptr<Opponent>> opponent_of(const Game& game, const Role& role,
+                                              const std::string& who, std::uint64_t seed);
 
 }  // namespace orchard::cli

@@ -77,7 +77,7 @@ Diagnostics Sitting::take_seats(const MatchRecord& record) {
       opponents_.push_back(defence_->opponent(seed));
       continue;
     }
-    auto opponent = opponent_of(game_, who, seed);
+    auto opponent = opponent_of(game_, role, who, seed);
     if (opponent && (who == "random" || !role.is_chance())) {
       opponents_.push_back(std::move(opponent).value());
       print_caveat(call_, who, game_);

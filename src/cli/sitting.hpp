@@ -70,6 +70,7 @@ class Sitting {
   std::vector<Move> moves_at(const Role& role, const std::vector<Move>& legal,
                              std::string place) const;
   std::vector<std::string> completions(const Role& role, const std::vector<Move>& legal) const;
+  void give_name(const std::string& role_and_name);
   void undo();
   void redo();
   void begin_again();

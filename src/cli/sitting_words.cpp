@@ -10,6 +10,7 @@
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
+#include "cli/seats.hpp"
 #include "cli/sitting.hpp"
 #include "orchard/explain.hpp"
 
@@ -223,6 +224,8 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
     say_why(tidied(rest));
   } else if (word == "view") {
     show_view(tidied(rest));
+  } else if (word == "name") {
+    give_name(rest);
   } else if (line == "undo") {
     undo();
     turn = Turn::again_asked;
@@ -245,6 +248,25 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
     return false;
   }
   return true;
+}
+
+// "east Ada Byron"
+void Sitting::give_name(const std::string& role_and_name) {
+  const std::string role = tidied(role_and_name.substr(0, role_and_name.find(' ')));
+  const std::string name = rest_of(role_and_name);
+  if (role.empty() || !game_.role(role)) {
+    std::string roles;
+    for (const Role& one : game_.roles()) roles += (roles.empty() ? "" : ", ") + one.name();
+    say(fmt::format("   write name ROLE NAME; the roles are {}\n", roles));
+    return;
+  }
+  if (const auto fault = fault_in_name(name)) {
+    say(fmt::format("   {}\n", fault->message));
+    return;
+  }
+  players_.erase(role);
+  if (!name.empty()) players_[role] = name;
+  say(fmt::format("   {} plays {}\n", called(*game_.role(role)), role));
 }
 
 void Sitting::undo() {

@@ -3,10 +3,12 @@
 
 #include <fmt/core.h>
 
+#include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
+#include "report/tables.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -63,6 +65,25 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
                    picture::last_step(line)));
 }
 
+// Every position that somebody chooses in, as learn --show prints a learnt table.
+void print_choices(const Game& game, const Picture& picture, const Solution& solution,
+                   const Call& call) {
+  if (solution.searched()) {
+    print("\nno other positions: one was searched from, and the rest has no value\n");
+    return;
+  }
+  std::size_t count = 0;
+  solution.each_choice(game, [&](const Solution::Choice& choice) {
+    ++count;
+    print("\n{}", picture.text({choice.position}, call.style()));
+    print("   {} {}, best:", choice.role.name(), number_of(choice.value));
+    for (const GoodMove& next : choice.best) print(" {}", next.move.to_string());
+    print("\n");
+    return !call.stop.stop_requested();
+  });
+  print("\n{} positions in which somebody chooses\n", count);
+}
+
 }  // namespace
 
 Status solve(const Call& call) {
@@ -85,12 +106,17 @@ Status solve(const Call& call) {
   if (!solution) return report(call, solution.diagnostics());
   Diagnostics unwritten;
   if (const auto file = call.text("keep")) unwritten = solution->keep(*file);
+  if (const auto file = call.text("csv")) {
+    unwritten.append(write_whole_file(*file, report::csv_of(game, *solution)));
+  }
   if (call.json()) {
     Json document = document_of(game, line->last(), *solution);
     document["seconds"] = seconds;
+    if (call.flag("all")) document["all"] = report::choices_of(game, *solution);
     print_json(document);
   } else {
     print_text(game, *picture, line->last(), *solution, seconds, call.style());
+    if (call.flag("all")) print_choices(game, *picture, *solution, call);
   }
   return after_side_files(solution->complete() ? Status::done : Status::unfinished, unwritten);
 }

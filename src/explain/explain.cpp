@@ -193,7 +193,17 @@ Result<Question> Question::parse(const Game& game, std::string_view text) {
 
 Result<Explanation> why(const Game& game, const Circumstances& circumstances,
                         const Question& question, const ExplainOptions& options) {
-  if (question.atom.name() == "true" && question.atom.arity() == 1 && question.atom.is_ground()) {
+  const rules::Description& description = GameAccess::core(game)->program().description();
+  const bool known =
+      description.find(question.atom.name(), static_cast<std::uint32_t>(question.atom.arity()))
+          .has_value();
+  const bool asks_fluent = question.atom.name() == "true" && question.atom.arity() == 1;
+  if (!known && !asks_fluent) {
+    return plain_error("bad-question",
+                       fmt::format("the rules have no relation `{}`", question.atom.name()),
+                       "ask about legal, terminal, goal, true, next or a relation of the rules");
+  }
+  if (asks_fluent && question.atom.is_ground()) {
     return explain_fluent(game, circumstances, question, options);
   }
   if (!circumstances.joint && is_about_a_step(game, question.atom)) {

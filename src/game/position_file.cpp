@@ -4,6 +4,7 @@
 #include "game/core.hpp"
 #include "game/known_terms.hpp"
 #include "game/position_form.hpp"
+#include "syntax/expand.hpp"
 #include "syntax/reader.hpp"
 
 namespace orchard {
@@ -119,12 +120,14 @@ namespace {
 Result<std::vector<NamedPosition>> positions_of(const Game& game, const syntax::Source& source,
                                                 const DrawingReader& reader) {
   Diagnostics diagnostics;
-  syntax::ReaderOptions options;
-  options.strings = true;
-  const Tree tree = syntax::read(source, options, diagnostics);
+  // Behind the rules, so that their sizes stand in it: (#for ?c 1 columns (position …)).
+  const Tree& rules = GameAccess::core(game)->program().description().tree();
+  const Tree tree = syntax::read_further(rules, {source}, {}, diagnostics, true);
   if (diagnostics.has_errors()) return diagnostics;
   std::vector<NamedPosition> positions;
-  for (const NodeIndex form : tree.forms()) {
+  const std::vector<NodeIndex>& forms = tree.forms();
+  for (std::size_t at = rules.forms().size(); at < forms.size(); ++at) {
+    const NodeIndex form = forms[at];
     if (auto position = read_form(game, tree, form, reader, diagnostics)) {
       positions.push_back(std::move(*position));
     }

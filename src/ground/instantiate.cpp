@@ -40,6 +40,7 @@ Instantiator::Instantiator(GroundProgram& program, const Limits& limits)
   const std::size_t predicates = schema_.predicates().size();
   program_.atom_of_row_.resize(predicates);
   stamps_.resize(predicates);
+  stamps_for_next_.resize(predicates);
   triggers_.resize(predicates);
   for (const FlatClause& clause : schema_.clauses()) {
     const auto number = static_cast<std::uint32_t>(facts_.size());
@@ -104,8 +105,17 @@ void Instantiator::run_dynamic() {
       fire(facts, clause.body.size(), {}, 0);
     }
   }
-  for (; taken_ < queue_.size() && !fault_; ++taken_) {
-    take_up(queue_[taken_].first, queue_[taken_].second);
+  taken_for_next_ = taken_;
+  while (!fault_) {
+    if (taken_ < queue_.size()) {
+      take_up(queue_[taken_].first, queue_[taken_].second);
+      ++taken_;
+    } else if (taken_for_next_ < queue_.size()) {
+      take_up_for_next(queue_[taken_for_next_].first, queue_[taken_for_next_].second);
+      ++taken_for_next_;
+    } else {
+      return;
+    }
   }
 }
 
@@ -115,12 +125,25 @@ void Instantiator::take_up(PredicateId predicate, std::uint32_t row) {
   for (const Trigger& trigger : triggers_[index_of(predicate)]) {
     ClauseFacts& facts = facts_[trigger.clause];
     const Predicate& head = schema_.predicate(facts.clause->head.predicate);
-    const bool in_turn = dynamic_ ? !head.is_static()
+    const bool in_turn = dynamic_ ? !head.is_static() && !is_for_next(head)
                                   : head.is_static() && head.component == component_ &&
                                         schema_.predicate(predicate).component == component_;
     if (in_turn) fire(facts, trigger.literal, predicate, row);
     if (fault_) return;
   }
+}
+
+// The same through rules for `next`, once everything else that the rows give is known.
+void Instantiator::take_up_for_next(PredicateId predicate, std::uint32_t row) {
+  for_next_ = true;
+  stamps_for_next_[index_of(predicate)][row] = ++now_;
+  for (const Trigger& trigger : triggers_[index_of(predicate)]) {
+    ClauseFacts& facts = facts_[trigger.clause];
+    const Predicate& head = schema_.predicate(facts.clause->head.predicate);
+    if (!head.is_static() && is_for_next(head)) fire(facts, trigger.literal, predicate, row);
+    if (fault_) return;
+  }
+  for_next_ = false;
 }
 
 // `trigger`: the literal that the row stands for, or the number of literals if there is none.
@@ -221,7 +244,9 @@ bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size
 // instance is made with the first one as its trigger.
 bool Instantiator::may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
                            std::size_t trigger) const {
-  const std::uint64_t stamp = stamps_[index_of(atom.predicate)][row];
+  // What never changes was all taken up before.
+  const bool by_next = for_next_ && !schema_.predicate(atom.predicate).is_static();
+  const std::uint64_t stamp = (by_next ? stamps_for_next_ : stamps_)[index_of(atom.predicate)][row];
   return literal < trigger && trigger < chosen_.size() ? stamp < now_ : stamp <= now_;
 }
 
@@ -316,6 +341,7 @@ void Instantiator::undo(std::size_t trail) {
 // An instance of the clause under the bindings.
 void Instantiator::emit(ClauseFacts& facts) {
   const FlatClause& clause = *facts.clause;
+  if (for_next_ && only_ends(clause)) return;
   ++facts.instances;
   Instance instance;
   instance.predicate = clause.head.predicate;
@@ -358,7 +384,8 @@ void Instantiator::emit(ClauseFacts& facts) {
 }
 
 void Instantiator::store_instances() {
-  for (const Instance& instance : pending_) {
+  for (std::size_t i = 0; i < pending_.size(); ++i) {
+    const Instance& instance = pending_[i];
     const std::size_t columns = schema_.predicate(instance.predicate).columns;
     const std::span<const TermId> cells =
         std::span(pending_cells_).subspan(instance.cells, columns);
@@ -369,6 +396,12 @@ void Instantiator::store_instances() {
     heads_.push_back(program_.atom_of_row_[index_of(instance.predicate)][row]);
     const Predicate& predicate = schema_.predicate(instance.predicate);
     const bool is_new = row == rows;
+    const bool last = i + 1 == pending_.size();
+    const std::size_t body_end = last ? positives_.size() : pending_[i + 1].body;
+    const std::size_t negatives_end = last ? negatives_.size() : pending_[i + 1].negatives;
+    if (body_end - instance.body == 1 && negatives_end == instance.negatives && !for_next_) {
+      ends_.add(positives_[instance.body], heads_.back(), predicate.keyword == Keyword::terminal);
+    }
     if (is_new && limits_.guided && !is_declared(predicate, cells)) {
       (predicate.keyword == Keyword::next ? program_.undeclared_next_ : program_.undeclared_legal_)
           .push_back(heads_.back());
@@ -378,6 +411,22 @@ void Instantiator::store_instances() {
   }
   pending_.clear();
   pending_cells_.clear();
+}
+
+bool Instantiator::is_for_next(const Predicate& head) const {
+  return program_.description().relation(head.relation).keyword == Keyword::next;
+}
+
+// Whether a condition of the instance being made holds at ends only.
+bool Instantiator::only_ends(const FlatClause& clause) const {
+  for (std::size_t l = 0; l < clause.body.size(); ++l) {
+    const FlatLiteral& literal = clause.body[l];
+    if (literal.kind != Literal::Kind::positive) continue;
+    if (schema_.predicate(literal.atom.predicate).is_static()) continue;
+    const AtomId atom = program_.atom_of_row_[index_of(literal.atom.predicate)][chosen_[l]];
+    if (ends_.contains(atom)) return true;
+  }
+  return false;
 }
 
 // By the instances of base and input, which never change and so are known by now.
@@ -401,6 +450,7 @@ std::uint32_t Instantiator::add_row(PredicateId predicate, std::span<const TermI
   const auto [number, is_new] = program_.stores_[p].insert(row);
   if (!is_new) return number;
   stamps_[p].push_back(not_taken);
+  stamps_for_next_[p].push_back(not_taken);
   queue_.emplace_back(predicate, number);
   if (schema_.predicates()[p].is_static()) return number;
   program_.atom_of_row_[p].push_back(AtomId{static_cast<std::uint32_t>(program_.atoms_.size())});

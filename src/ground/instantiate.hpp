@@ -4,6 +4,10 @@
 // are taken up one by one, each joined with those before it through every clause that asks for it,
 // so that a ground clause is made once, when the last of its atoms is taken up (semi-naive). The
 // order of a join is chosen by the sizes of the tables and chosen anew as they grow.
+//
+// Rules for `next` come last: only when all else that follows from the atoms so far is known are
+// they joined, and no clause is made for what can hold at ends alone. So a count that is written in
+// nested terms stops where the game does, though nothing else bounds it.
 #pragma once
 
 #include <optional>
@@ -11,6 +15,7 @@
 #include <utility>
 #include <vector>
 
+#include "ground/end_atoms.hpp"
 #include "ground/ground_program.hpp"
 
 namespace orchard::ground {
@@ -63,6 +68,10 @@ class Instantiator {
   void run_static();
   void run_dynamic();
   void take_up(PredicateId predicate, std::uint32_t row);
+  void take_up_for_next(PredicateId predicate, std::uint32_t row);
+  bool only_ends(const FlatClause& clause) const;
+  // Rules for `next`, and the parts that their bodies were split into.
+  bool is_for_next(const Predicate& head) const;
   void fire(ClauseFacts& facts, std::size_t trigger, PredicateId predicate, std::uint32_t row);
   void join(ClauseFacts& facts, const Plan& plan, std::size_t trigger);
   void enter(const ClauseFacts& facts, const Plan& plan, std::size_t depth);
@@ -97,8 +106,13 @@ class Instantiator {
   std::vector<std::vector<std::uint64_t>> stamps_;  // by predicate and row: when it was taken up
   std::vector<std::pair<PredicateId, std::uint32_t>> queue_;
   std::size_t taken_ = 0;
-  std::uint64_t now_ = 0;  // the stamp of the row being taken up
-  bool dynamic_ = false;   // static instances leave no ground clauses
+  std::size_t taken_for_next_ = 0;  // of the same queue
+  std::uint64_t now_ = 0;           // the stamp of the row being taken up
+  bool for_next_ = false;           // rows are taken up for rules for `next`
+  // The same stamps for rules for `next`.
+  std::vector<std::vector<std::uint64_t>> stamps_for_next_;
+  EndAtoms ends_;
+  bool dynamic_ = false;  // static instances leave no ground clauses
   std::uint32_t component_ = 0;
 
   std::vector<TermId> bindings_;

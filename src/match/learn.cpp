@@ -121,6 +121,7 @@ Result<LearningCurve> Lessons<Table>::run() {
       break;
     }
     if (number % std::max<std::uint64_t>(1, options_.block) == 0) curve.blocks.emplace_back();
+    if (options_.ended) options_.ended(match);
     LearnBlock& block = curve.blocks.back();
     ++block.games;
     const Outcome outcome = outcome_of(game_, match.position());

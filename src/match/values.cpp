@@ -137,4 +137,36 @@ Result<std::unique_ptr<Opponent>> learned_player(const Game& game, const std::st
   return token_player(std::make_shared<TokenTable>(std::move(table).value()), seed, false);
 }
 
+namespace {
+
+template <class Table, class Make>
+Result<LearningPlayer> learning_by(const Role& role, Table learnt, std::uint64_t seed,
+                                   Make&& make) {
+  if (learnt.role() != role) {
+    return plain_error(
+        "other-role",
+        fmt::format("the table is that of {}, not of {}", learnt.role().name(), role.name()),
+        "give each role a table of its own");
+  }
+  auto table = std::make_shared<Table>(std::move(learnt));
+  auto opponent = make(table, seed, true);
+  return LearningPlayer{std::move(opponent), [table] { return table->to_json(); }};
+}
+
+}  // namespace
+
+Result<LearningPlayer> learning_player(const Game& game, const Role& role, const std::string& text,
+                                       std::uint64_t seed) {
+  if (text.empty()) return learning_by(role, TokenTable(game, role), seed, token_player);
+  const Json document = Json::parse(text, nullptr, false);
+  if (document.is_object() && document.value("kind", "") == "values") {
+    auto table = ValueTable::from_json(game, text);
+    if (!table) return table.diagnostics();
+    return learning_by(role, std::move(table).value(), seed, value_player);
+  }
+  auto table = TokenTable::from_json(game, text);
+  if (!table) return table.diagnostics();
+  return learning_by(role, std::move(table).value(), seed, token_player);
+}
+
 }  // namespace orchard

@@ -22,7 +22,7 @@ namespace orchard::prove {
 
 // What it may cost; nothing more is proved after an interruption.
 struct InductionLimits {
-  int conflicts_a_question = 2'000;  // then a question counts as not proved
+  int conflicts_a_question = 3'000;  // then a question counts as not proved
   // Of the solver's steps times gates, for each set and again for what is asked afterwards: some
   // ten seconds.
   std::uint64_t work = 2'000'000'000;

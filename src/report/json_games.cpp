@@ -105,6 +105,24 @@ Json document_of(const Game& game, const Position& position, const Solution& sol
   return result;
 }
 
+Json choices_of(const Game& game, const Solution& solution) {
+  Json result = Json::array();
+  solution.each_choice(game, [&](const Solution::Choice& choice) {
+    Json fluents = Json::array();
+    for (const Term& fluent : choice.position.fluents()) fluents.push_back(fluent.to_string());
+    Json best = Json::array();
+    for (const GoodMove& next : choice.best) {
+      best.push_back({{"move", next.move.to_string()}, {"share", next.share}});
+    }
+    result.push_back({{"position", fluents},
+                      {"role", choice.role.name()},
+                      {"value", choice.value},
+                      {"best", best}});
+    return true;
+  });
+  return result;
+}
+
 namespace {
 
 Json tally_json(const SeriesTally& tally) {

@@ -48,6 +48,20 @@ std::string field(const std::string& text) {
 
 }  // namespace
 
+std::string csv_of(const Game& game, const Solution& solution) {
+  std::string text = "position,role,value,best\n";
+  solution.each_choice(game, [&](const Solution::Choice& choice) {
+    std::string best;
+    for (const GoodMove& move : choice.best) {
+      best += (best.empty() ? "" : " ") + move.move.to_string();
+    }
+    text += fmt::format("{},{},{:.6g},{}\n", field(choice.position.to_string()),
+                        field(choice.role.name()), choice.value, field(best));
+    return true;
+  });
+  return text;
+}
+
 std::string csv_of(const Game& game, const SeriesOptions& options, const SeriesResult& result) {
   const std::vector<std::string> seats = seat_names(game);
   std::string text =

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "orchard/series.hpp"
+#include "orchard/solve.hpp"
 
 namespace orchard::report {
 
@@ -19,5 +20,8 @@ std::vector<std::size_t> by_rating(const RoundRobinResult& result);
 
 std::string csv_of(const Game& game, const SeriesOptions& options, const SeriesResult& result);
 std::string csv_of(const SeriesOptions& options, const RoundRobinResult& result);
+
+// Every position that somebody chooses in: its fluents, the role, the value, its best moves.
+std::string csv_of(const Game& game, const Solution& solution);
 
 }  // namespace orchard::report

@@ -3,6 +3,7 @@
 #include <fmt/core.h>
 
 #include <map>
+#include <set>
 
 #include "rules/finding_sink.hpp"
 #include "rules/keywords.hpp"
@@ -24,7 +25,8 @@ void find_single_variables(const Description& description, FindingSink& sink) {
     }
     for (const auto& [name, use] : uses) {
       if (use.count > 1 || name.starts_with("?_") || name.starts_with("?any")) continue;
-      sink.add(use.node, "variable-used-once", fmt::format("{} is used only once in its rule", name),
+      sink.add(use.node, "variable-used-once",
+               fmt::format("{} is used only once in its rule", name),
                "if anything may stand here, a name such as ?any or ?_x says so", Severity::hint);
     }
   }
@@ -64,6 +66,29 @@ void find_chance_without_percepts(const Description& description, FindingSink& s
   }
 }
 
+// Tables that stand there for the reader, or were left over. (Those of two arguments may order a
+// drawing.)
+void find_unused_tables(const Description& description, FindingSink& sink) {
+  std::set<RelationId> used;
+  for (const Clause& clause : description.clauses()) {
+    for (const Literal& literal : clause.body) {
+      if (!literal.is_comparison()) used.insert(literal.atom.relation);
+    }
+  }
+  for (std::size_t r = 0; r < description.relations().size(); ++r) {
+    const Relation& relation = description.relations()[r];
+    const bool facts = std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
+      return description.clauses()[number].body.empty();
+    });
+    const bool asked = used.contains(RelationId{static_cast<std::uint32_t>(r)});
+    if (asked || !facts || relation.arity == 2 || !relation.concluded) continue;
+    if (relation.keyword != Keyword::none) continue;
+    sink.add(relation.first_use, "unused-relation",
+             fmt::format("no rule asks for `{}`", description.terms().name(relation.name)),
+             "remove it, unless it stands there for the reader", Severity::hint);
+  }
+}
+
 }  // namespace
 
 void find_hints(const Description& description, Diagnostics& diagnostics) {
@@ -71,6 +96,7 @@ void find_hints(const Description& description, Diagnostics& diagnostics) {
   find_single_variables(description, sink);
   find_names_in_two_uses(description, sink);
   find_chance_without_percepts(description, sink);
+  find_unused_tables(description, sink);
   diagnostics.sort_by_place();
 }
 

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
 
 #include "base/similar.hpp"
 #include "rules/domains.hpp"
@@ -34,6 +35,8 @@ class ImpossibleConditions {
 
   std::vector<Found> faults(const Domains& domains, const Domains::Excused& excused) const;
   void report(const Domains& domains, const Found& found);
+  bool is_foreseen(const Domains& domains, const Found& cause,
+                   const std::vector<Found>& found) const;
   void find_idle(const Domains& domains);
   std::vector<std::string> names_at(const Domains& domains, PlaceId place) const;
   std::string what_was_meant(const Domains& domains, const std::string& name, PlaceId place) const;
@@ -59,7 +62,9 @@ void ImpossibleConditions::run() {
     std::ranges::copy_if(found, std::back_inserter(causes),
                          [&](const Found& one) { return lenient.is_fault(one.fault); });
     if (causes.empty()) causes.push_back(found.front());
-    for (const Found& cause : causes) report(domains, cause);
+    for (const Found& cause : causes) {
+      if (!is_foreseen(domains, cause, found)) report(domains, cause);
+    }
     for (const Found& one : found) {
       const bool same = std::ranges::any_of(
           causes, [&](const Found& cause) { return says_the_same(cause.fault, one.fault); });
@@ -95,6 +100,23 @@ std::string ImpossibleConditions::what_was_meant(const Domains& domains, const s
   const auto meant = most_similar(name, there);
   return meant ? fmt::format("did you mean `{}`?", *meant)
                : fmt::format("what can stand here: {}", some_of(there));
+}
+
+// Whether several rules ask for a thing that this start does not have and that looks like nothing
+// else: a kind of piece that another start has, not a slip. (That its rules never take part is
+// found by looking at play.)
+bool ImpossibleConditions::is_foreseen(const Domains& domains, const Found& cause,
+                                       const std::vector<Found>& found) const {
+  constexpr std::size_t several = 2;
+  if (cause.fault.other) return false;
+  std::set<syntax::NodeIndex> rules;
+  for (const Found& one : found) {
+    if (says_the_same(cause.fault, one.fault)) {
+      rules.insert(description_.rules()[one.clause->rule].node);
+    }
+  }
+  const std::string& name = description_.terms().name(cause.fault.symbol->symbol());
+  return rules.size() >= several && !most_similar(name, names_at(domains, cause.fault.place));
 }
 
 void ImpossibleConditions::report(const Domains& domains, const Found& found) {

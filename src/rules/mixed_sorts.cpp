@@ -103,12 +103,16 @@ class MixedSorts {
                 std::uint32_t other) const;
   bool side_by_side(Parts& parts, std::uint32_t one, std::uint32_t other) const;
   bool share_names(Parts& parts, std::uint32_t one, std::uint32_t other) const;
+  bool serves_both(Parts& parts, const Join& join, std::uint32_t one, std::uint32_t other) const;
+  void find_tables();
 
   const Description& description_;
   FindingSink& sink_;
   Places places_;
   std::vector<std::vector<std::uint32_t>> owners_;  // places of each relation and function
   std::vector<std::set<SymbolId>> names_;  // by place: constants of facts there, but no numbers
+  // By place: the number of arguments of its relation, if that never changes in play; else 0.
+  std::vector<std::uint32_t> table_arity_;
   std::vector<WrittenRule> rules_;
   std::vector<syntax::NodeIndex> forms_;  // of the rules, one each
   std::vector<bool> left_out_;            // rules in which something was found already
@@ -124,6 +128,7 @@ void MixedSorts::collect() {
     owners_[owner].push_back(static_cast<std::uint32_t>(index_of(place)));
   }
   names_.resize(places_.size());
+  find_tables();
   std::map<FindingSink::Written, std::size_t> known;
   for (const Clause& clause : description_.clauses()) {
     const Rule& rule = description_.rules()[clause.rule];
@@ -172,6 +177,7 @@ std::optional<MixedSorts::Mix> MixedSorts::find(std::size_t rule) {
       if (here == first) continue;
       if (std::min(parts.variables_of(here), parts.variables_of(first)) < least_support) continue;
       if (!side_by_side(parts, here, first) || share_names(parts, here, first)) continue;
+      if (serves_both(parts, join, here, first)) continue;
       const Mix mix{rule, name, join.last, is_named(parts, rule, name, here, first)};
       if (!found || (mix.named && !found->named)) found = mix;
     }
@@ -215,6 +221,50 @@ bool MixedSorts::share_names(Parts& parts, std::uint32_t one, std::uint32_t othe
   std::vector<SymbolId> both;
   std::ranges::set_intersection(of_one, of_other, std::back_inserter(both));
   return both.size() >= 2;
+}
+
+// Relations that follow from facts alone, however deep.
+void MixedSorts::find_tables() {
+  const auto& relations = description_.relations();
+  std::vector<bool> changes(relations.size());
+  for (std::size_t r = 0; r < relations.size(); ++r) {
+    changes[r] = relations[r].keyword != Keyword::none && relations[r].keyword != Keyword::role;
+  }
+  for (bool again = true; again;) {
+    again = false;
+    for (const Clause& clause : description_.clauses()) {
+      if (changes[index_of(clause.head.relation)]) continue;
+      const bool moved = std::ranges::any_of(clause.body, [&](const Literal& literal) {
+        return !literal.is_comparison() && changes[index_of(literal.atom.relation)];
+      });
+      if (moved) changes[index_of(clause.head.relation)] = again = true;
+    }
+  }
+  table_arity_.assign(places_.size(), 0);
+  for (std::size_t r = 0; r < relations.size(); ++r) {
+    if (changes[r]) continue;
+    for (std::uint32_t argument = 0; argument < relations[r].arity; ++argument) {
+      const auto place =
+          places_.find(Places::Owner::relation, relations[r].name, relations[r].arity, argument);
+      if (place) table_arity_[index_of(*place)] = relations[r].arity;
+    }
+  }
+}
+
+// Whether the variable goes from one part to the other by a table that both need: rules with one
+// table of numbers, or of neighbours, for rows and columns alike have no other one of as many
+// arguments for the other part.
+bool MixedSorts::serves_both(Parts& parts, const Join& join, std::uint32_t one,
+                             std::uint32_t other) const {
+  return std::ranges::any_of(join.places, [&](std::uint32_t place) {
+    const std::uint32_t here = parts.root(place);
+    if (table_arity_[place] == 0 || (here != one && here != other)) return false;
+    const std::uint32_t there = here == one ? other : one;
+    for (std::uint32_t p = 0; p < table_arity_.size(); ++p) {
+      if (table_arity_[p] == table_arity_[place] && parts.root(p) == there) return false;
+    }
+    return true;
+  });
 }
 
 }  // namespace

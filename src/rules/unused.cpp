@@ -75,17 +75,20 @@ class Asked {
   std::vector<const Clause*> pending_;
 };
 
+bool is_table(const Description& description, const Relation& relation) {
+  return std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
+    return description.clauses()[number].body.empty();
+  });
+}
+
 // A single fact that is spelled nearly like those of a table, with as many arguments.
 std::optional<std::string> of_which_table(const Description& description,
                                           const Relation& relation) {
-  const auto is_fact = [&](std::uint32_t number) {
-    return description.clauses()[number].body.empty();
-  };
-  if (relation.clauses.size() != 1 || !is_fact(relation.clauses.front())) return std::nullopt;
+  if (relation.clauses.size() != 1 || !is_table(description, relation)) return std::nullopt;
   std::vector<std::string> tables;
   for (const Relation& other : description.relations()) {
     if (other.arity != relation.arity || other.clauses.size() < 2) continue;
-    if (other.keyword == Keyword::none && std::ranges::all_of(other.clauses, is_fact)) {
+    if (other.keyword == Keyword::none && is_table(description, other)) {
       tables.push_back(description.terms().name(other.name));
     }
   }
@@ -125,7 +128,8 @@ void find_unread(const Description& description, FindingSink& sink) {
         read.contains(name)
             ? fmt::format("{} is kept up, but no move, value, end or percept depends on it", text)
             : fmt::format("no condition ever looks at {}", text),
-        "remove it, or use it");
+        "remove it, or use it; one that is kept for the drawing alone is allowed by a comment: "
+        "; orchard: allow unread-fluent");
   }
 }
 
@@ -144,6 +148,8 @@ void find_unused(const Description& description, FindingSink& sink) {
     const std::string& name = description.terms().name(relation.name);
     if (sink.is_explained(name)) continue;
     const auto meant = of_which_table(description, relation);
+    // A table that nobody asks for may stand there for the reader; a rule is meant for something.
+    if (!meant && relation.clauses.size() > 1 && is_table(description, relation)) continue;
     sink.add(
         relation.first_use, "unused-relation",
         fmt::format("`{}` is concluded here, but no rule asks for it", name),

@@ -2,9 +2,13 @@
 
 #include <fmt/core.h>
 
+#include <absl/container/flat_hash_set.h>
+
 #include <algorithm>
+#include <numeric>
 
 #include "base/interruption.hpp"
+#include "explore/sampling/joint_moves.hpp"
 #include "game/core.hpp"
 #include "solve/kept_solution.hpp"
 #include "solve/searched_game.hpp"
@@ -174,6 +178,33 @@ Result<Source> solved(const Game& game, const SolveOptions& options) {
 }
 
 }  // namespace
+
+void Solution::each_choice(const Game& game,
+                           const std::function<bool(const Choice&)>& visit) const {
+  if (searched() || !complete()) return;
+  std::vector<Position> open{line().positions.front()};
+  absl::flat_hash_set<std::string> seen{open.front().key()};
+  for (std::size_t at = 0; at < open.size(); ++at) {
+    const Position position = open[at];
+    if (game.terminal(position)) continue;
+    std::vector<std::vector<Move>> legal;
+    std::vector<std::vector<std::size_t>> numbers;
+    for (const Role& role : game.roles()) {
+      legal.push_back(game.legal(position, role));
+      numbers.emplace_back(legal.back().size());
+      std::iota(numbers.back().begin(), numbers.back().end(), std::size_t{0});
+      const auto worth = value(position, role);
+      if (role.is_chance() || legal.back().size() < 2 || !worth) continue;
+      if (!visit({position, role, *worth, best(position, role)})) return;
+    }
+    explore::each_joint_move(numbers, [&](const std::vector<std::size_t>& chosen) {
+      JointMove joint;
+      for (std::size_t role = 0; role < chosen.size(); ++role) joint.add(legal[role][chosen[role]]);
+      const auto next = game.next(position, joint);
+      if (next && seen.insert(next->key()).second) open.push_back(*next);
+    });
+  }
+}
 
 Result<Solution> solve(const Game& game, const SolveOptions& options) {
   const Interruption interruption(options.budget);

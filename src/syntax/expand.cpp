@@ -333,13 +333,14 @@ Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
 }
 
 Tree read_further(const Tree& rules, const std::vector<Source>& further, const Limits& limits,
-                  Diagnostics& diagnostics) {
+                  Diagnostics& diagnostics, bool strings) {
   Tree out(rules.source());
   Expander expander(out, limits, rules.sizes(), diagnostics);
   expander.begin_with(rules);
   for (const Source& source : further) {
     ReaderOptions options;
     options.limits = limits;
+    options.strings = strings;
     expander.add(read_by_name(source, options, diagnostics));
     if (expander.stopped()) return Tree(rules.source());
   }

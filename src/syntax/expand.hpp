@@ -32,8 +32,8 @@ Tree read_description(Source source, const Limits& limits, const Sizes& sizes,
                       Diagnostics& diagnostics);
 
 // The same rules with the forms of further texts behind them, in which the sizes of the rules stand
-// already.
+// already. `strings`: whether the further texts have strings.
 Tree read_further(const Tree& rules, const std::vector<Source>& further, const Limits& limits,
-                  Diagnostics& diagnostics);
+                  Diagnostics& diagnostics, bool strings = false);
 
 }  // namespace orchard::syntax

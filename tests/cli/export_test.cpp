@@ -181,7 +181,9 @@ TEST(Export, TellsWhatHasNoCircuit) {
   const std::string file = folder.write(
       "grow.gdl",
       "(role bee) (init (n zero)) (legal bee go) (<= (next (n (s ?x))) (true (n ?x)))\n"
-      "(<= terminal (true (n (s (s zero))))) (goal bee 100)\n");
+      "(init light)\n"
+      "(<= (next light) (true light)) (<= terminal (true (n (s (s zero)))) (true light))"
+      "(goal bee 100)\n");
   const auto refused = run_orchard({"export", "stats", file});
   EXPECT_EQ(refused.status, 3);
   EXPECT_THAT(refused.err,

@@ -26,7 +26,7 @@ constexpr std::string_view counted_steps = R"(
 (<= (legal snail crawl) (not terminal))
 (<= (next (steps (one_more ?n))) (true (steps ?n)))
 (<= (next (at ?to)) (true (at ?from)) (after ?from ?to))
-(<= terminal (true (steps (one_more (one_more zero)))))
+(<= terminal (true (steps (one_more (one_more zero)))) (true (at 3)))
 (<= (goal snail 100) (true (at 3)))
 (<= (goal snail 0) (not (true (at 3))))
 )";

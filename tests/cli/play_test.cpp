@@ -39,6 +39,30 @@ TEST(Play, DetectsAWin) {
                         "   west: 0 won, 0 drawn, 1 lost\n"));
 }
 
+// A person teaches: the table is made, learns from every game, and is written.
+TEST(Play, ATableLearnsFromAPerson) {
+  const TemporaryFolder folder;
+  const std::string table = folder.path("west.table");
+  const std::string text = sitting({"--seat", "west=learning:" + table}, "1\n1\n1\n1\n1\n1\n1\n");
+  EXPECT_THAT(text, HasSubstr("west is played by learning:" + table));
+  EXPECT_THAT(read_file(table), HasSubstr("\"games\": 1"));
+  // It goes on from there, and belongs to one role.
+  sitting({"--seat", "west=learning:" + table}, "1\n1\n1\n1\n1\n1\n1\n");
+  EXPECT_THAT(read_file(table), HasSubstr("\"games\": 2"));
+  const auto refused = run_orchard({"play", small, "--seat", "east=learning:" + table});
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_THAT(refused.err, HasSubstr("the table is that of west, not of east"));
+}
+
+TEST(Play, NamesAreGivenAtAnyTime) {
+  const std::string text = sitting({}, "name east Ada Byron\nname north X\n" +
+                                           std::string(east_wins) + "name east\nquit\n");
+  EXPECT_THAT(text, HasSubstr("   Ada Byron (east) plays east\n"));
+  EXPECT_THAT(text, HasSubstr("write name ROLE NAME; the roles are east, west"));
+  EXPECT_THAT(text, HasSubstr("result: Ada Byron (east) wins"));
+  EXPECT_THAT(text, HasSubstr("   east plays east\n"));
+}
+
 TEST(Play, DetectsADraw) {
   EXPECT_THAT(sitting({}, drawn), HasSubstr("result: draw (east 50, west 50)"));
 }

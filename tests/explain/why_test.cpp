@@ -342,6 +342,15 @@ TEST(Why, LinesAreRefusedAtThePlyThatCannotBePlayed) {
   EXPECT_THAT(refusal("(tie 1 1"), HasSubstr("unclosed-parenthesis"));
 }
 
+// Asked without Question::parse, about something that an unfinished description does not have.
+TEST(Why, ARelationThatTheRulesDoNotHaveIsRefused) {
+  const Game game = Game::from_text("(role ann) (init day) (<= terminal (true day))").value();
+  for (const char* atom : {"(goal ann 100)", "(legal ann ?move)", "nothing"}) {
+    const auto asked = why(game, {game.initial()}, {Term::parse(atom).value(), false});
+    EXPECT_THAT(asked.diagnostics().render(), HasSubstr("the rules have no relation")) << atom;
+  }
+}
+
 // A count is one line, with what it counted below; the sum is that of the position.
 TEST(WhyCounts, InOneLineWhatHolds) {
   const Game game =

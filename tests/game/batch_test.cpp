@@ -85,7 +85,7 @@ TEST(Batch, RefusesWhatNoPlayCanLeadTo) {
 TEST(Batch, NeedsRulesWithoutUnboundedGrowth) {
   const Game game = Game::from_text(
                         "(role a) (init (n z)) (legal a go) (<= (next (n (s ?x))) (true (n ?x)))"
-                        "(<= terminal (true (n (s (s (s z)))))) (goal a 1)")
+                        "(init more) (<= terminal (true (n (s (s (s z))))) (true more)) (goal a 1)")
                         .value();
   EXPECT_THAT(Batch::make(game).diagnostics().render(), HasSubstr("[too-many-instances]"));
 }

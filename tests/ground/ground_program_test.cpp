@@ -36,6 +36,23 @@ std::multiset<std::string> lines(const std::string& text) {
   return result;
 }
 
+// Steps that nothing bounds but the end of the game: what holds at ends alone leads nowhere.
+TEST(Ground, AStateGrowsNoFurtherThanTheEnd) {
+  const std::string climb =
+      "(role r) (init (step base)) (legal r climb)"
+      "(<= (next (step (up ?s))) (does r climb) (true (step ?s)))";
+  const std::string top = "(<= (top ?s) (true (step ?s)) (high ?s)) (high (up (up (up base))))";
+  EXPECT_THAT(ground(climb + top), HasSubstr("too-many-instances"));
+  const std::string ends = ground(climb + top + "(<= terminal (top ?s))");
+  EXPECT_THAT(ends, HasSubstr("(next (step (up (up (up base)))))"));
+  EXPECT_THAT(ends, ::testing::Not(HasSubstr("(up (up (up (up base))))")));
+  // An end that asks for more than the step is no bound.
+  EXPECT_THAT(ground(climb + top + "(init late) (<= terminal (top ?s) (true late))"),
+              HasSubstr("too-many-instances"));
+  EXPECT_THAT(ground(climb + top + "(init late) (<= terminal (top ?s) (not (true late)))"),
+              HasSubstr("too-many-instances"));
+}
+
 TEST(Ground, WhatNeverChangesIsWorkedOut) {
   EXPECT_EQ(
       lines(ground("(role bee) (bed 1) (bed 2) (bed 3) (dry 2) (up 1 2) (up 2 3) (init (at 1))"

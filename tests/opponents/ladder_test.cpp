@@ -191,7 +191,8 @@ TEST(Ladder, SaysWhatItCannotDo) {
     (role r) (init (grown seed)) (legal r grow) (legal r rest)
     (<= (next (grown (leaf ?x))) (true (grown ?x)) (does r grow))
     (<= (next (grown ?x)) (true (grown ?x)) (does r rest))
-    (<= terminal (true (grown (leaf (leaf ?x))))) (goal r 100))")
+    (init light) (<= (next light) (true light))
+    (<= terminal (true (grown (leaf (leaf ?x)))) (true light)) (goal r 100))")
                            .value();
   EXPECT_THAT(*opponent_caveat("careful", growing), HasSubstr("chooses at random here"));
   EXPECT_FALSE(opponent_caveat("random", growing));

@@ -92,12 +92,16 @@ TEST(Review, AnswersAsOneFindsByHandOnRandomGames) {
       expect_line(*game, given, *depth);
     };
     check("moves", first_depth(positions, [](const auto& one) { return one.stuck; }));
-    check("scored", first_depth(positions, [&](const testing::ByHand& one) {
-            return one.terminal && std::ranges::any_of(game->roles(), [&](const Role& role) {
-                     const auto goal = game->goal(one.position, role);
-                     return !role.is_chance() && (!goal || *goal < 0 || *goal > 100);
-                   });
-          }));
+    if (std::ranges::none_of(positions, &testing::ByHand::terminal)) {
+      EXPECT_EQ(answer(*review, "scored").verdict, Verdict::described) << seed;
+    } else {
+      check("scored", first_depth(positions, [&](const testing::ByHand& one) {
+              return one.terminal && std::ranges::any_of(game->roles(), [&](const Role& role) {
+                       const auto goal = game->goal(one.position, role);
+                       return !role.is_chance() && (!goal || *goal < 0 || *goal > 100);
+                     });
+            }));
+    }
     const Answer& ends = answer(*review, "ends");
     const bool round = goes_round(positions);
     EXPECT_EQ(ends.verdict, round ? Verdict::fails : Verdict::holds) << seed;
@@ -257,6 +261,77 @@ TEST(Review, NamesTheRulesBehindWhatFails) {
             "(not (sown 3))\n");
 }
 
+// Walks on places by throws of chance; `rules` say what is over, and what the player does.
+Answer ends_of_walk(const std::string& rules) {
+  const Game game =
+      Game::from_text(
+          "(role ann) (role random) (init (at 1)) (after 1 2) (after 2 3)"
+          "(<= (legal random (throw ?x)) (true (at ?n)) (side ?x)) (side on) (side back)"
+          "(<= (next (at ?m)) (does random (throw on)) (true (at ?n)) (after ?n ?m)"
+          "    (not held))"
+          "(<= (next (at 1)) (does random (throw back)))"
+          "(<= (next (at ?n)) (true (at ?n)) held) (goal ann 50)" +
+          rules)
+          .value();
+  return answer(review_rules(game).value(), "ends");
+}
+
+TEST(Review, EndsWithProbabilityOneWhereOnlyChanceDrawsPlayOut) {
+  const Answer walk = ends_of_walk("(legal ann wait) (<= terminal (true (at 3)))");
+  EXPECT_EQ(walk.verdict, Verdict::holds);
+  EXPECT_THAT(walk.evidence.text(), HasSubstr("ends with probability one"));
+  // A player who can stay where it is for ever; not against every throw.
+  const std::string stays =
+      "(legal ann wait) (legal ann hold) (<= terminal (true (at 3))) (<= held (does ann hold)";
+  EXPECT_EQ(ends_of_walk(stays + "(true (at 2)) (does random (throw on)))").verdict,
+            Verdict::fails);
+  EXPECT_EQ(ends_of_walk(stays + "(does random (throw back)))").verdict, Verdict::holds);
+  // Chance may lead to where nothing ends.
+  EXPECT_EQ(ends_of_walk("(legal ann wait) (<= held (true (at 2))) (<= terminal (true (at 3)))")
+                .verdict,
+            Verdict::fails);
+}
+
+TEST(Review, WhereNothingIsNothingIsSaidToHold) {
+  const auto review = [](const std::string& rules) {
+    return review_rules(Game::from_text(rules).value()).value();
+  };
+  const Review still = review("(role ann) (init day) (legal ann wait) (<= (next day) (true day))");
+  EXPECT_EQ(answer(still, "scored").verdict, Verdict::described);
+  const Review dice = review(
+      "(role random) (init (day 1)) (legal random throw) (next (day 2)) (<= terminal (true (day "
+      "2)))");
+  for (const Answer& one : dice.questions) {
+    EXPECT_NE(one.id, "scored");
+    EXPECT_NE(one.id, "balance");
+  }
+  const Review uneven = review(
+      "(role ann) (role bob) (init day) (legal ann wait) (legal bob wait) (<= terminal (true day))"
+      "(goal ann 100) (goal bob 60)");
+  EXPECT_EQ(answer(uneven, "winnable:bob").verdict, Verdict::suspicious);
+  EXPECT_EQ(answer(uneven, "winnable:ann").verdict, Verdict::holds);
+}
+
+// That players stand apart at the start does not mean that they always do.
+TEST(Review, OfSeveralReadingsOneThatPlayDoesNotContradictIsMeant) {
+  const std::string rules =
+      "(role ann) (role bob) (h 1 2) (h 2 3) (h 3 1) (init (stands ann 1)) (init (stands bob 2))"
+      "(init (left 3)) (less 3 2) (less 2 1) (less 1 0)"
+      "(<= (legal ?w stay) (role ?w)) (<= (legal ?w go) (role ?w))"
+      "(<= (next (stands ?w ?h)) (does ?w stay) (true (stands ?w ?h)))"
+      "(<= (next (left ?n)) (true (left ?m)) (less ?m ?n))"
+      "(<= terminal (true (left 0))) (<= (goal ?w 50) (role ?w))";
+  const std::string goes =
+      "(<= (next (stands ?w ?i)) (does ?w go) (true (stands ?w ?h)) (h ?h ?i))";
+  const auto verdict = [&](const std::string& more) {
+    const Game game = Game::from_text(rules + goes + more).value();
+    return answer(review_rules(game).value(), "single-valued").verdict;
+  };
+  EXPECT_EQ(verdict(""), Verdict::holds);
+  // One at two places at once contradicts every reading.
+  EXPECT_EQ(verdict("(<= (next (stands ?w 3)) (does ?w go))"), Verdict::fails);
+}
+
 TEST(Review, RolesThatMoveInTurnAndAreAlikeAreToldAtOnce) {
   const Game game = Game::from_text(R"(
 (role ann) (role bob) (role cas) (then ann bob) (then bob cas) (then cas ann)
@@ -385,11 +460,12 @@ TEST(Review, RulesThatNeverTakePartAreNamedWithTheirPlaces) {
 }
 
 TEST(Review, RulesWithoutACircuitAreNotAsked) {
-  // A counter in nested terms grows from ply to ply.
+  // A counter in nested terms grows from ply to ply, and not it alone says when the game is over.
   const Game game = Game::from_text(R"(
-    (role bee) (init (count zero)) (legal bee hum)
+    (role bee) (init (count zero)) (init light) (legal bee hum)
     (<= (next (count (more ?n))) (true (count ?n)))
-    (<= terminal (true (count (more (more (more zero))))))
+    (<= (next light) (true light))
+    (<= terminal (true (count (more (more (more zero))))) (true light))
     (goal bee 100)
   )")
                         .value();

@@ -198,12 +198,14 @@ struct Share {
   double percent() const { return all == 0 ? 0 : 100.0 * flagged / all; }
 };
 
-// Every kind of edit once on every rule of every demo game.
-Share flagged_share(const char* what, const std::vector<Named>& kinds) {
+// Every kind of edit once on every rule of every game.
+Share flagged_share(const std::string& text, const std::vector<std::string>& games,
+                    const std::vector<Named>& kinds) {
+  const char* const what = text.c_str();
   Share total;
   for (const auto& [name, kind] : kinds) {
     Share share;
-    for (const std::string& path : testing::demo_games()) {
+    for (const std::string& path : games) {
       Slips slips(path, 7);
       for (const NodeIndex rule : slips.rules()) {
         const auto edits = (slips.*kind)(rule);
@@ -226,24 +228,35 @@ Share flagged_share(const char* what, const std::vector<Named>& kinds) {
   return total;
 }
 
+const std::vector<Named> slips = {{"letter lost", &Slips::letter_lost},
+                                  {"arguments swapped", &Slips::arguments_swapped},
+                                  {"condition dropped", &Slips::condition_dropped},
+                                  {"wrong variable", &Slips::wrong_variable}};
+const std::vector<Named> no_slips = {{"conditions swapped", &Slips::conditions_swapped},
+                                     {"variable renamed", &Slips::variable_renamed},
+                                     {"rule moved", &Slips::rule_moved_to_the_end},
+                                     {"condition grouped", &Slips::condition_grouped}};
+
 TEST(Slips, MostAreFoundWithoutPlaying) {
-  const Share share =
-      flagged_share("slips found", {{"letter lost", &Slips::letter_lost},
-                                    {"arguments swapped", &Slips::arguments_swapped},
-                                    {"condition dropped", &Slips::condition_dropped},
-                                    {"wrong variable", &Slips::wrong_variable}});
+  const Share share = flagged_share("slips found", testing::demo_games(), slips);
   EXPECT_GT(share.all, 400);
   EXPECT_GT(share.percent(), 60);
 }
 
+TEST(Slips, MostAreFoundInOtherStyles) {
+  const Share share = flagged_share("slips found in the corpus", testing::corpus_games(), slips);
+  EXPECT_GT(share.all, 200);
+  EXPECT_GT(share.percent(), 60);
+}
+
 TEST(Slips, EditsThatMeanTheSameAreNotFlagged) {
-  const Share share =
-      flagged_share("same meaning, flagged", {{"conditions swapped", &Slips::conditions_swapped},
-                                              {"variable renamed", &Slips::variable_renamed},
-                                              {"rule moved", &Slips::rule_moved_to_the_end},
-                                              {"condition grouped", &Slips::condition_grouped}});
+  const Share share = flagged_share("same meaning, flagged", testing::demo_games(), no_slips);
   EXPECT_GT(share.all, 300);
   EXPECT_LE(share.percent(), 5);
+  const Share other =
+      flagged_share("same meaning in the corpus, flagged", testing::corpus_games(), no_slips);
+  EXPECT_GT(other.all, 100);
+  EXPECT_LE(other.percent(), 5);
 }
 
 }  // namespace

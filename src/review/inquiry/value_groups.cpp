@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <set>
 
+#include "game/random_line.hpp"
+
 namespace orchard::review {
 
 using rules::Keyword;
@@ -46,6 +48,61 @@ bool is_kept_for_ever(const rules::Description& description, const std::string& 
            description.terms().name(fluent.symbol()) == name &&
            std::ranges::equal(clause.head.arguments, kept.arguments, same);
   });
+}
+
+// At the start (stands ada 2) (stands bea 4) may say that a player has one hour, or that an hour
+// has one player. Of several readings of a fluent those that a few random games contradict were not
+// meant, if one is left that they do not.
+void drop_other_readings(const Game& game, std::vector<ValueGroup>& groups) {
+  const auto same_name = [](const ValueGroup& a, const ValueGroup& b) {
+    return a.name == b.name && a.arity == b.arity;
+  };
+  const auto readings = [&](const ValueGroup& group) {
+    return std::ranges::count_if(groups,
+                                 [&](const ValueGroup& one) { return same_name(one, group); });
+  };
+  std::vector<bool> contradicted(groups.size(), false);
+  const auto look = [&](const std::vector<Term>& fluents) {
+    for (std::size_t g = 0; g < groups.size(); ++g) {
+      if (contradicted[g] || readings(groups[g]) < 2) continue;
+      std::set<std::vector<Term>> keys;
+      for (const Term& fluent : fluents) {
+        if (fluent.name() != groups[g].name || fluent.arity() != groups[g].arity) continue;
+        std::vector<Term> key = fluent.arguments();
+        key.erase(key.begin() + static_cast<std::ptrdiff_t>(groups[g].value_place));
+        if (!keys.insert(std::move(key)).second) contradicted[g] = true;
+      }
+    }
+  };
+  if (std::ranges::all_of(groups, [&](const ValueGroup& group) { return readings(group) < 2; })) {
+    return;
+  }
+  const GameCore& core = *GameAccess::core(game);
+  constexpr int games = 20;
+  constexpr std::uint64_t plies = 100;
+  Random random(1);
+  GameCore::Lease evaluator(core);
+  try {
+    for (int number = 0; number < games; ++number) {
+      random_line(*evaluator, core.program().initial(), random, plies, [&](const LinePosition& at) {
+        std::vector<Term> fluents;
+        for (const TermId id : *at.fluents) fluents.push_back(core.terms().term(id));
+        look(fluents);
+        return true;
+      });
+    }
+  } catch (const logic::LimitExceeded&) {
+    // What was met until then has to do.
+  }
+  std::vector<bool> drop(groups.size(), false);
+  for (std::size_t g = 0; g < groups.size(); ++g) {
+    for (std::size_t other = 0; other < groups.size(); ++other) {
+      const bool better = same_name(groups[g], groups[other]) && !contradicted[other];
+      drop[g] = drop[g] || (contradicted[g] && better);
+    }
+  }
+  std::size_t g = 0;
+  std::erase_if(groups, [&](const ValueGroup&) { return drop[g++]; });
 }
 
 }  // namespace
@@ -114,6 +171,7 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     if (group.keys.size() == 1 && is_kept_for_ever(description, functor, arity)) continue;
     result.push_back({functor, arity, place, total, std::move(group.keys)});
   }
+  drop_other_readings(exploration.game(), result);
   return result;
 }
 

@@ -250,7 +250,8 @@ Conclusion ask_draws(Watchlist& list) {
   };
 }
 
-Conclusion ask_balance(Watchlist&) {
+Conclusion ask_balance(Watchlist& list) {
+  if (players(list.exploration()).empty()) return nullptr;
   return [](Findings& findings) {
     const Exploration& exploration = findings.exploration();
     const auto& random = findings.facts().random_play();

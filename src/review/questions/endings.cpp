@@ -6,6 +6,7 @@
 #include <map>
 
 #include "base/counted.hpp"
+#include "base/interruption.hpp"
 #include "review/questions/questions.hpp"
 
 namespace orchard::review {
@@ -36,6 +37,47 @@ std::string proof_text(const prove::EndingProof& proof) {
   return text + "; proved by induction";
 }
 
+// Whether the players can keep a game from ending whatever chance does: whether a set of explored
+// positions, none of them an end, is not empty in each of which some choice of the players leads
+// back into the set for everything that chance may do. Without such a set play ends with
+// probability one (there is no end component but the ends; de Alfaro, 1997). Found as the largest
+// one, from what lies last to what lies first; positions that were not explored count as left.
+bool players_can_go_on(const Exploration& exploration) {
+  const StateSpace& space = exploration.space();
+  std::optional<std::size_t> chance;
+  for (const Role& role : exploration.game().roles()) {
+    if (role.is_chance()) chance = role.index();
+  }
+  if (!chance) return true;
+  std::vector<bool> in_set(space.classes(), false);
+  for (Number c = 0; c < space.expanded_classes(); ++c) {
+    in_set[c] = space.kind(space.first_of(c)) == StateSpace::Kind::open;
+  }
+  std::vector<bool> stays;  // by choice of the players
+  bool any = true;
+  for (bool changed = true; changed && any;) {
+    changed = any = false;
+    end_if_interrupted();
+    for (Number c = space.expanded_classes(); c-- > 0;) {
+      if (!in_set[c]) continue;
+      const Number position = space.first_of(c);
+      std::size_t stride = 1;  // between two choices of chance
+      for (std::size_t role = 0; role < *chance; ++role) stride *= space.choices(position, role);
+      const std::size_t throws = space.choices(position, *chance);
+      const auto steps = space.class_steps(c);
+      stays.assign(steps.size() / throws, true);
+      for (std::size_t step = 0; step < steps.size(); ++step) {
+        const std::size_t by_players = step % stride + step / (stride * throws) * stride;
+        if (!in_set[steps[step]]) stays[by_players] = false;
+      }
+      in_set[c] = std::ranges::find(stays, true) != stays.end();
+      any = any || in_set[c];
+      changed = changed || !in_set[c];
+    }
+  }
+  return any;
+}
+
 }  // namespace
 
 Conclusion ask_ends(Watchlist&) {
@@ -43,6 +85,19 @@ Conclusion ask_ends(Watchlist&) {
     const Exploration& exploration = findings.exploration();
     const StateSpace& space = exploration.space();
     const EndOrder& order = findings.facts().ends();
+    if (!order.cycle.empty() && !players_can_go_on(exploration)) {
+      return std::vector{
+          exploration.complete()
+              ? Answer{"ends",
+                       Verdict::holds,
+                       {"play ends with probability one, whatever the players do; only chance can "
+                        "draw it out"}}
+              : Answer{"ends",
+                       Verdict::unknown,
+                       {fmt::format("positions repeat where chance brings them about; whether play "
+                                    "ends with probability one is not known beyond the {} explored",
+                                    space.positions())}}};
+    }
     if (!order.cycle.empty()) {
       Answer answer{"ends", Verdict::fails, {cycle_text(order)}};
       answer.line = exploration.line_through(order.cycle);

@@ -91,12 +91,20 @@ Conclusion ask_winnable(Watchlist& list) {
   }
   return [&exploration, asked](Findings& findings) {
     std::vector<Answer> answers;
+    const Asked* const top =
+        asked.empty() ? nullptr : &*std::ranges::max_element(asked, {}, &Asked::most);
     for (const Asked& one : asked) {
       const std::string& name = exploration.game().roles()[one.role].name();
       const auto& sighting = findings.sighting(one.watched);
       const std::string id = "winnable:" + name;
       if (exploration.ground().goals()[one.role].empty()) {
         answers.push_back({id, Verdict::fails, {fmt::format("no rule gives {} a goal", name)}});
+      } else if (one.most < top->most) {
+        answers.push_back(
+            {id,
+             Verdict::suspicious,
+             {fmt::format("the goal rules give {} {} at most, and {} {}", name, one.most,
+                          exploration.game().roles()[top->role].name(), top->most)}});
       } else if (sighting.first) {
         const Line line = exploration.line_to(*sighting.first);
         const bool first = Exploration::is_shortest(*sighting.first);
@@ -142,6 +150,8 @@ std::vector<Term> goals_to_explain(const Exploration& exploration, const Answer&
 
 Conclusion ask_scored(Watchlist& list) {
   const Exploration& exploration = list.exploration();
+  const auto& roles = exploration.game().roles();
+  if (std::ranges::all_of(roles, [](const Role& role) { return role.is_chance(); })) return nullptr;
   std::vector<Watched> asked;
   circuit::Network& network = list.network();
   const Signal over = list.game().terminal;
@@ -176,6 +186,10 @@ Conclusion ask_scored(Watchlist& list) {
       return std::vector{nowhere(findings, "scored", "every end gives every role one goal", asked)};
     }
     const std::uint64_t count = findings.sighting(ends).count;
+    if (count == 0) {
+      return std::vector{
+          Answer{"scored", Verdict::described, {"no position is an end, so nothing is scored"}}};
+    }
     return std::vector{
         Answer{"scored",
                Verdict::holds,
