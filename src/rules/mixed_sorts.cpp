@@ -111,8 +111,7 @@ class MixedSorts {
   Places places_;
   std::vector<std::vector<std::uint32_t>> owners_;  // places of each relation and function
   std::vector<std::set<SymbolId>> names_;  // by place: constants of facts there, but no numbers
-  // By place: the number of arguments of its relation, if that never changes in play; else 0.
-  std::vector<std::uint32_t> table_arity_;
+  std::vector<std::vector<std::uint32_t>> tables_;  // relations that never change: their places
   std::vector<WrittenRule> rules_;
   std::vector<syntax::NodeIndex> forms_;  // of the rules, one each
   std::vector<bool> left_out_;            // rules in which something was found already
@@ -240,30 +239,35 @@ void MixedSorts::find_tables() {
       if (moved) changes[index_of(clause.head.relation)] = again = true;
     }
   }
-  table_arity_.assign(places_.size(), 0);
   for (std::size_t r = 0; r < relations.size(); ++r) {
     if (changes[r]) continue;
+    std::vector<std::uint32_t> table;
     for (std::uint32_t argument = 0; argument < relations[r].arity; ++argument) {
       const auto place =
           places_.find(Places::Owner::relation, relations[r].name, relations[r].arity, argument);
-      if (place) table_arity_[index_of(*place)] = relations[r].arity;
+      if (place) table.push_back(static_cast<std::uint32_t>(index_of(*place)));
     }
+    if (!table.empty() && table.size() == relations[r].arity) tables_.push_back(std::move(table));
   }
 }
 
 // Whether the variable goes from one part to the other by a table that both need: rules with one
-// table of numbers, or of neighbours, for rows and columns alike have no other one of as many
-// arguments for the other part.
+// table of numbers, or of neighbours, for rows and columns alike have no other one, of as many
+// arguments all of one part, for the other part.
 bool MixedSorts::serves_both(Parts& parts, const Join& join, std::uint32_t one,
                              std::uint32_t other) const {
-  return std::ranges::any_of(join.places, [&](std::uint32_t place) {
-    const std::uint32_t here = parts.root(place);
-    if (table_arity_[place] == 0 || (here != one && here != other)) return false;
-    const std::uint32_t there = here == one ? other : one;
-    for (std::uint32_t p = 0; p < table_arity_.size(); ++p) {
-      if (table_arity_[p] == table_arity_[place] && parts.root(p) == there) return false;
-    }
-    return true;
+  const auto is_of = [&](const std::vector<std::uint32_t>& table, std::uint32_t part) {
+    return std::ranges::all_of(table, [&](std::uint32_t p) { return parts.root(p) == part; });
+  };
+  return std::ranges::any_of(tables_, [&](const std::vector<std::uint32_t>& table) {
+    const bool used = std::ranges::any_of(join.places, [&](std::uint32_t place) {
+      return std::ranges::find(table, place) != table.end();
+    });
+    const bool of_one = is_of(table, one);
+    if (!used || !(of_one || is_of(table, other))) return false;
+    return std::ranges::none_of(tables_, [&](const std::vector<std::uint32_t>& another) {
+      return another.size() == table.size() && is_of(another, of_one ? other : one);
+    });
   });
 }
 

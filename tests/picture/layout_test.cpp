@@ -5,6 +5,7 @@
 #include "orchard/line.hpp"
 #include "orchard/picture.hpp"
 #include "picture/face/frames.hpp"
+#include "support/files.hpp"
 
 namespace orchard::layout_test {
 namespace {
@@ -71,6 +72,18 @@ const std::string falling =
     "(<= (row ?w) (true (seed ?a ?h ?w)) (next_pot ?a ?b) (true (seed ?b ?h ?w)) (next_pot ?b ?c)"
     "    (true (seed ?c ?h ?w)))"
     "(<= terminal (row ?w)) (<= (goal ?w 100) (row ?w))";
+
+TEST(Layout, InfersSomethingForEveryGame) {
+  std::vector<std::string> paths = testing::demo_games();
+  for (const std::string& path : testing::corpus_games()) paths.push_back(path);
+  for (const std::string& path : paths) {
+    SCOPED_TRACE(path);
+    const Game game = Game::load(path).value();
+    const std::string drawn = draw(game, game.initial());
+    // Nothing of a position is left out: it stands on a board or is listed.
+    EXPECT_FALSE(drawn.empty());
+  }
+}
 
 // Letters are columns, numbers run upwards, a height is no square, and a move that names only a
 // column is marked where something came to stand.
@@ -161,6 +174,21 @@ TEST(Layout, FindsPlacesWithinTerms) {
       " 3 │[FaFi] │       │       │\n"
       "   └───────┴───────┴───────┘\n"
       "   FaFi fay first   FaS fay second\n");
+}
+
+// Facts that no rule asks for may order the names, and so does a number at the end of them.
+TEST(Layout, OrdersNamesByFactsForTheDrawingAlone) {
+  const std::string beds =
+      "(role r) (init (bed low left bare)) (init (bed low right bare)) (init (bed high left rose))"
+      "(init (bed high right bare)) (init (bed mid left rose)) (init (bed mid right bare))"
+      "(init (bed low mid bare))";
+  EXPECT_FALSE(Picture(game_of(beds)).has_board());
+  const Game ordered =
+      game_of(beds + "(above high mid) (above mid low) (beside left mid) (beside mid right)");
+  EXPECT_EQ(draw(ordered, ordered.initial()).substr(0, 25), "       left   mid  right\n");
+  const Game numbered =
+      game_of("(role r) (init (bed b2 rose)) (init (bed b10 bare)) (init (bed b1 bare))");
+  EXPECT_THAT(draw(numbered, numbered.initial()), HasSubstr("b1    b2    b10"));
 }
 
 // Names that begin alike get letters that differ.

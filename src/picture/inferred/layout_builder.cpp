@@ -48,6 +48,7 @@ std::size_t distance(std::size_t a, std::size_t b) {
 
 void LayoutBuilder::run() {
   add_grids();
+  add_pieces();
   add_tracks();
   give_owners();
   for (BoardLayout& board : boards_) {
@@ -70,7 +71,13 @@ std::vector<Part> LayoutBuilder::ordered_parts(const FluentName& fluents) const 
   for (const Part& part : fluents.parts) {
     if (result.size() == most_ordered) break;
     const std::vector<TermId> values = samples_.values(fluents, part);
-    if (values.size() <= longest_side && orders_.orders(values, part.sort)) result.push_back(part);
+    if (values.size() > longest_side || !orders_.orders(values, part.sort)) continue;
+    // Roles in the order of their turns are no side of a board.
+    const bool roles = std::ranges::all_of(values, [&](TermId id) {
+      return std::ranges::any_of(
+          core_.roles(), [&](const Role& role) { return core_.terms().text(id) == role.name(); });
+    });
+    if (!roles) result.push_back(part);
   }
   return result;
 }
@@ -179,6 +186,31 @@ void LayoutBuilder::add_grids() {
         // As on labelled boards the numbers run upwards, whichever way they are counted.
         board.numbers_upwards = board.numbers_upwards || numbers_last;
       }
+    }
+  }
+}
+
+bool LayoutBuilder::named_by_a_move(const Part& first, const Part& second) const {
+  return first.sort && second.sort &&
+         std::ranges::any_of(samples_.moves(), [&](const MoveName& move) {
+           for (std::size_t p = 1; p < move.parts.size(); ++p) {
+             if (move.parts[p - 1].sort == first.sort && move.parts[p].sort == second.sort) {
+               return true;
+             }
+           }
+           return false;
+         });
+}
+
+// Pieces that have a fluent each, (hare 3 4) and (fox 1 1): no two of a name tell of rows and
+// columns, but a move names the two parts as a square.
+void LayoutBuilder::add_pieces() {
+  for (const FluentName& fluents : samples_.fluents()) {
+    if (fluents.parts.size() != 2 || is_on_a_board(fluents)) continue;
+    const std::vector<Part> ordered = ordered_parts(fluents);
+    if (ordered.size() == 2 && named_by_a_move(ordered[0], ordered[1]) &&
+        !counts_along(fluents, ordered[0], ordered[1])) {
+      add_source(fluents, &ordered[0], ordered[1]);
     }
   }
 }

@@ -22,6 +22,8 @@ class LayoutBuilder {
  private:
   std::vector<Part> ordered_parts(const FluentName& fluents) const;
   void add_grids();
+  void add_pieces();
+  bool named_by_a_move(const Part& first, const Part& second) const;
   void add_tracks();
   bool is_on_a_board(const FluentName& fluents) const;
   bool are_one_place(const FluentName& fluents, const Part& row, const Part& column) const;

@@ -13,7 +13,8 @@ using rules::Sorts;
 
 namespace {
 
-constexpr std::int64_t longest_gap = 8;  // numbers between two neighbours that are added
+constexpr std::int64_t longest_gap = 8;          // numbers between two neighbours that are added
+constexpr std::size_t shortest_known_again = 3;  // a row of two may be anything
 
 }  // namespace
 
@@ -23,14 +24,11 @@ Orders::Orders(const GameCore& core, const Sorts& sorts) : core_(core) {
   for (std::size_t r = 0; r < relations.size(); ++r) {
     const rules::Relation& relation = relations[r];
     const auto id = rules::RelationId{static_cast<std::uint32_t>(r)};
-    if (relation.arity != 2 || relation.keyword != rules::Keyword::none ||
-        program.tables()[r].phase != rules::Phase::constant) {
-      continue;
-    }
+    if (relation.arity != 2 || relation.keyword != rules::Keyword::none) continue;
     const auto first = sorts.sort(Sorts::Owner::relation, relation.name, 2, 0);
     const auto second = sorts.sort(Sorts::Owner::relation, relation.name, 2, 1);
     if (!first || !second) continue;
-    if (auto order = chain_of(program.prepared_table(program.table(id)))) {
+    if (auto order = chain_of(pairs_of(id))) {
       chains_.push_back({id, *first, *second, std::move(*order)});
     }
   }
@@ -38,18 +36,39 @@ Orders::Orders(const GameCore& core, const Sorts& sorts) : core_(core) {
       chains_, [](const Chain& a, const Chain& b) { return a.order.size() > b.order.size(); });
 }
 
-// The order of a two-column table whose rows form one path, from its head; none otherwise.
-std::optional<std::vector<TermId>> Orders::chain_of(const logic::Table& table) const {
+// What a relation says that never changes. Facts that no rule asks for are there all the same: they
+// may be there for the drawing.
+std::vector<Orders::Pair> Orders::pairs_of(rules::RelationId id) const {
+  const logic::Program& program = core_.program();
+  std::vector<Pair> pairs;
+  if (program.tables()[index_of(id)].phase == rules::Phase::constant) {
+    const logic::Table& table = program.prepared_table(program.table(id));
+    for (std::uint32_t row = 0; row < table.rows(); ++row) {
+      pairs.emplace_back(table.row(row)[0], table.row(row)[1]);
+    }
+    return pairs;
+  }
+  const rules::Description& description = program.description();
+  for (const std::uint32_t number : description.relation(id).clauses) {
+    const rules::Clause& fact = description.clauses()[number];
+    const rules::Pattern& names = fact.head.arguments;
+    if (!fact.body.empty() || names.size() != 2) return {};
+    pairs.emplace_back(core_.terms().add(names[0].symbol(), {}),
+                       core_.terms().add(names[1].symbol(), {}));
+  }
+  return pairs;
+}
+
+// The order of pairs that form one path, from its head; none otherwise.
+std::optional<std::vector<TermId>> Orders::chain_of(const std::vector<Pair>& pairs) const {
   absl::flat_hash_map<TermId, TermId> after;
   absl::flat_hash_set<TermId> has_before;
-  for (std::uint32_t row = 0; row < table.rows(); ++row) {
-    const TermId* pair = table.row(row);
-    if (!after.try_emplace(pair[0], pair[1]).second) return std::nullopt;
-    if (!has_before.insert(pair[1]).second) return std::nullopt;
+  for (const auto& [first, second] : pairs) {
+    if (!after.try_emplace(first, second).second) return std::nullopt;
+    if (!has_before.insert(second).second) return std::nullopt;
   }
   std::vector<TermId> order;
-  for (std::uint32_t row = 0; row < table.rows(); ++row) {
-    const TermId first = table.row(row)[0];
+  for (const auto& [first, second] : pairs) {
     if (has_before.contains(first)) continue;
     if (!order.empty()) return std::nullopt;  // a second path
     order.push_back(first);
@@ -58,7 +77,7 @@ std::optional<std::vector<TermId>> Orders::chain_of(const logic::Table& table) c
   for (auto next = after.find(order.back()); next != after.end(); next = after.find(order.back())) {
     order.push_back(next->second);
   }
-  if (order.size() != table.rows() + 1) return std::nullopt;
+  if (order.size() != pairs.size() + 1) return std::nullopt;
   return order;
 }
 
@@ -71,14 +90,31 @@ bool Orders::are_numbers(std::span<const TermId> values) const {
   return std::ranges::all_of(values, [&](TermId id) { return number(id).has_value(); });
 }
 
+// Names of one beginning with a number behind it.
+bool Orders::are_numbered(std::span<const TermId> values) const {
+  const auto beginning = [&](TermId id) {
+    const auto& entry = core_.terms()[id];
+    const std::string& name = core_.terms().name(entry.symbol);
+    const std::size_t end = name.find_last_not_of("0123456789");
+    const bool numbered = entry.arity == 0 && end != std::string::npos && end + 1 < name.size();
+    return numbered ? name.substr(0, end + 1) : std::string();
+  };
+  const std::string first = beginning(values.front());
+  return !first.empty() &&
+         std::ranges::all_of(values, [&](TermId id) { return beginning(id) == first; });
+}
+
 bool Orders::orders(std::span<const TermId> values, std::optional<Sorts::Sort> sort) const {
   if (values.empty()) return false;
-  if (are_numbers(values)) return true;
-  return sort && std::ranges::any_of(chains_, [&](const Chain& chain) {
-           if (!chain.is_of(*sort)) return false;
-           const absl::flat_hash_set<TermId> chained(chain.order.begin(), chain.order.end());
-           return std::ranges::all_of(values, [&](TermId id) { return chained.contains(id); });
-         });
+  if (are_numbers(values) || are_numbered(values)) return true;
+  return std::ranges::any_of(chains_, [&](const Chain& chain) {
+    // Names are known again in a row of another sort: where facts are spelt out one by one,
+    // no variable tells that they are the same.
+    const bool known = sort && chain.is_of(*sort);
+    if (!known && chain.order.size() < shortest_known_again) return false;
+    const absl::flat_hash_set<TermId> chained(chain.order.begin(), chain.order.end());
+    return std::ranges::all_of(values, [&](TermId id) { return chained.contains(id); });
+  });
 }
 
 bool Orders::is_chain(rules::RelationId relation) const {
@@ -88,16 +124,23 @@ bool Orders::is_chain(rules::RelationId relation) const {
 
 std::vector<TermId> Orders::in_order(std::vector<TermId> values,
                                      std::optional<Sorts::Sort> sort) const {
+  if (values.empty()) return values;
   const absl::flat_hash_set<TermId> wanted(values.begin(), values.end());
   const auto is_wanted = [&](TermId id) { return wanted.contains(id); };
   for (const Chain& chain : chains_) {
-    if (!sort || !chain.is_of(*sort)) continue;
+    const bool known = sort && chain.is_of(*sort);
+    if (!known && (are_numbers(chain.order) || chain.order.size() < shortest_known_again)) continue;
     if (std::ranges::count_if(chain.order, is_wanted) != std::ssize(wanted)) continue;
     const auto first = std::ranges::find_if(chain.order, is_wanted);
     const auto last = std::find_if(chain.order.rbegin(), chain.order.rend(), is_wanted).base();
     return {first, last};
   }
   std::ranges::sort(values, [&](TermId a, TermId b) { return core_.program().compare(a, b) < 0; });
+  if (are_numbered(values)) {
+    // b2 before b10.
+    std::ranges::stable_sort(
+        values, {}, [&](TermId id) { return core_.terms().name(core_.terms()[id].symbol).size(); });
+  }
   if (!are_numbers(values)) return values;
   std::vector<TermId> filled;
   for (const TermId id : values) {

@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "game/core.hpp"
@@ -14,7 +15,8 @@ class Orders {
  public:
   Orders(const GameCore& core, const rules::Sorts& sorts);
 
-  // Whether the values have an order: all are numbers, or a relation puts them in a row.
+  // Whether the values have an order: all are numbers, or names that end with one (b1, b2 …), or a
+  // relation puts them in a row.
   bool orders(std::span<const TermId> values, std::optional<rules::Sorts::Sort> sort) const;
   bool are_numbers(std::span<const TermId> values) const;
   // The values from the first to the last, with those that belong between them: of the longest row
@@ -33,8 +35,11 @@ class Orders {
 
     bool is_of(rules::Sorts::Sort sort) const { return sort == first_sort || sort == second_sort; }
   };
-  std::optional<std::vector<TermId>> chain_of(const logic::Table& table) const;
+  using Pair = std::pair<TermId, TermId>;
+  std::vector<Pair> pairs_of(rules::RelationId id) const;
+  std::optional<std::vector<TermId>> chain_of(const std::vector<Pair>& pairs) const;
   std::optional<std::int64_t> number(TermId id) const;
+  bool are_numbered(std::span<const TermId> values) const;
 
   const GameCore& core_;
   std::vector<Chain> chains_;  // the longest first

@@ -1,0 +1,298 @@
+#include "support/rewriting.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+#include <map>
+#include <optional>
+#include <set>
+
+#include "game/core.hpp"
+#include "orchard/game.hpp"
+#include "syntax/expand.hpp"
+
+namespace orchard::testing {
+namespace {
+
+const std::set<std::string> keywords = {"<=",   "and",  "or",    "not",    "distinct", "role",
+                                        "init", "true", "does",  "next",   "legal",    "goal",
+                                        "base", "sees", "input", "random", "terminal"};
+
+struct Rule {
+  Term head;
+  std::vector<Term> body;
+};
+using Rules = std::vector<Rule>;
+
+Rules rules_of(const std::string& text) {
+  Diagnostics faults;
+  const syntax::Tree tree =
+      syntax::read_description(syntax::Source("rewritten", text), {}, {}, faults);
+  Rules rules;
+  for (const syntax::NodeIndex form : tree.forms()) {
+    const Term term = syntax::term_of(tree, form).value();
+    std::vector<Term> parts{term};
+    if (term.name() == "<=") parts = term.arguments();
+    Rule rule{parts.front(), {parts.begin() + 1, parts.end()}};
+    rules.push_back(std::move(rule));
+  }
+  return rules;
+}
+
+std::string text_of(const Rules& rules) {
+  std::string text;
+  for (const Rule& rule : rules) {
+    std::vector<Term> parts{rule.head};
+    parts.insert(parts.end(), rule.body.begin(), rule.body.end());
+    text += (rule.body.empty() ? rule.head : Term::function("<=", parts)).to_string() + "\n";
+  }
+  return text;
+}
+
+// Every term with what `change` makes of it, the arguments first.
+Term mapped(const Term& term,
+            const std::function<Term(const std::string&, std::vector<Term>)>& change) {
+  std::vector<Term> arguments;
+  for (const Term& argument : term.arguments()) arguments.push_back(mapped(argument, change));
+  return change(term.name(), std::move(arguments));
+}
+
+Term made(const std::string& name, const std::vector<Term>& arguments) {
+  return arguments.empty() ? Term::constant(name) : Term::function(name, arguments);
+}
+
+Rules mapped(Rules rules,
+             const std::function<Term(const std::string&, std::vector<Term>)>& change) {
+  for (Rule& rule : rules) {
+    rule.head = mapped(rule.head, change);
+    for (Term& condition : rule.body) condition = mapped(condition, change);
+  }
+  return rules;
+}
+
+bool is_number(const std::string& name) {
+  return Term::constant(name).number().has_value();
+}
+
+// Names of letters alone, for a number at the end of a name would order it, and so different that
+// none looks like a slip of another.
+std::string fresh_name(std::size_t number) {
+  constexpr std::array syllables = {"ba", "co", "du", "fe", "gi", "ha", "jo", "ku", "le", "mi",
+                                    "na", "po", "qu", "re", "si", "ta", "vo", "wu", "xe", "zi"};
+  std::size_t rest = (number * 4793 + 1234) % 8000;  // 4793 and 8000 have no common factor
+  std::string name;
+  for (int syllable = 0; syllable < 3; ++syllable, rest /= syllables.size()) {
+    name += syllables[rest % syllables.size()];
+  }
+  return name;
+}
+
+std::string other_names(const std::string& text) {
+  std::map<std::string, std::string> names;
+  return text_of(mapped(rules_of(text), [&](const std::string& name, std::vector<Term> arguments) {
+    if (keywords.contains(name) || is_number(name)) return made(name, arguments);
+    const std::string variable = name.front() == '?' ? "?" : "";
+    const auto [known, is_new] = names.try_emplace(name, variable + fresh_name(names.size()));
+    return made(known->second, arguments);
+  }));
+}
+
+// Numbers but those that goals give; nothing if goals are worked out.
+std::string numbers_as_names(const std::string& text) {
+  Rules rules = rules_of(text);
+  const auto goals_are_numbers = [&](const Rule& rule) {
+    return rule.head.name() != "goal" || !rule.head.arguments()[1].is_variable();
+  };
+  if (!std::ranges::all_of(rules, goals_are_numbers)) return {};
+  const auto change = [](const std::string& name, std::vector<Term> arguments) {
+    return made(is_number(name) ? "number_" + name : name, arguments);
+  };
+  for (Rule& rule : rules) {
+    if (rule.head.name() == "goal") {
+      rule.head = Term::function(
+          "goal", {mapped(rule.head.arguments()[0], change), rule.head.arguments()[1]});
+    } else {
+      rule.head = mapped(rule.head, change);
+    }
+    for (Term& condition : rule.body) {
+      if (condition.name() == "goal") return {};
+      condition = mapped(condition, change);
+    }
+  }
+  return text_of(rules);
+}
+
+std::string arguments_turned(const std::string& text) {
+  return text_of(mapped(rules_of(text), [](const std::string& name, std::vector<Term> arguments) {
+    if (!keywords.contains(name)) std::ranges::reverse(arguments);
+    return made(name, arguments);
+  }));
+}
+
+// The roles keep their order: it is that of the joint moves.
+std::string in_reverse(const std::string& text) {
+  Rules rules = rules_of(text);
+  std::ranges::reverse(rules);
+  std::ranges::stable_partition(rules, [](const Rule& rule) { return rule.head.name() != "role"; });
+  const auto roles = std::ranges::find(
+      rules, std::string("role"), [](const Rule& rule) { return std::string(rule.head.name()); });
+  std::reverse(roles, rules.end());
+  for (Rule& rule : rules) std::ranges::reverse(rule.body);
+  return text_of(rules);
+}
+
+std::string joined_by_or(const std::string& text) {
+  Rules result;
+  for (const Rule& rule : rules_of(text)) {
+    const auto same = std::ranges::find_if(result, [&](const Rule& other) {
+      return other.head == rule.head && !rule.body.empty() && !other.body.empty() &&
+             (rule.head.arity() == 0 || rule.head.name() != "next");
+    });
+    if (same == result.end()) {
+      result.push_back(rule);
+      continue;
+    }
+    const auto all = [](const std::vector<Term>& body) {
+      return body.size() == 1 ? body.front() : Term::function("and", body);
+    };
+    same->body = {Term::function("or", {all(same->body), all(rule.body)})};
+  }
+  return text_of(result);
+}
+
+std::string taken_apart(const std::string& text) {
+  Rules open = rules_of(text);
+  std::ranges::reverse(open);
+  Rules result;
+  while (!open.empty()) {
+    Rule rule = std::move(open.back());
+    open.pop_back();
+    const auto choice = std::ranges::find_if(rule.body, [](const Term& condition) {
+      return condition.name() == "or" || condition.name() == "and";
+    });
+    if (choice == rule.body.end()) {
+      result.push_back(std::move(rule));
+      continue;
+    }
+    const Term parts = *choice;
+    rule.body.erase(choice);
+    if (parts.name() == "and") {
+      for (const Term& part : parts.arguments()) rule.body.push_back(part);
+      open.push_back(std::move(rule));
+      continue;
+    }
+    for (const Term& part : parts.arguments()) {
+      open.push_back(rule);
+      open.back().body.push_back(part);
+    }
+  }
+  return text_of(result);
+}
+
+bool mentions(const Term& term, const std::string& relation, std::size_t arity) {
+  if (term.name() == relation && term.arity() == arity) return true;
+  if (!keywords.contains(term.name())) return false;
+  return std::ranges::any_of(term.arguments(),
+                             [&](const Term& part) { return mentions(part, relation, arity); });
+}
+
+// Helpers of one rule whose arguments are different variables and which nobody asks for negated.
+std::optional<std::size_t> foldable(const Rules& rules) {
+  for (std::size_t r = 0; r < rules.size(); ++r) {
+    const Rule& rule = rules[r];
+    const std::vector<Term> arguments = rule.head.arguments();
+    const std::set<Term> different(arguments.begin(), arguments.end());
+    if (keywords.contains(rule.head.name()) || rule.body.empty() ||
+        different.size() != arguments.size() ||
+        !std::ranges::all_of(arguments, &Term::is_variable)) {
+      continue;
+    }
+    bool fits = true;
+    for (std::size_t other = 0; other < rules.size() && fits; ++other) {
+      fits = other == r || rules[other].head.name() != rule.head.name();
+      for (const Term& condition : rules[other].body) {
+        const bool plain = condition.name() == rule.head.name();
+        const bool inside = mentions(condition, rule.head.name(), rule.head.arity());
+        fits = fits && !(plain && other == r) && (plain || !inside);
+      }
+    }
+    if (fits) return r;
+  }
+  return std::nullopt;
+}
+
+std::string helpers_folded(const std::string& text) {
+  Rules rules = rules_of(text);
+  int fresh = 0;
+  for (auto helper = foldable(rules); helper && rules.size() > 1; helper = foldable(rules)) {
+    const Rule folded = rules[*helper];
+    rules.erase(rules.begin() + static_cast<std::ptrdiff_t>(*helper));
+    for (Rule& rule : rules) {
+      std::vector<Term> body;
+      for (const Term& condition : rule.body) {
+        if (condition.name() != folded.head.name()) {
+          body.push_back(condition);
+          continue;
+        }
+        std::map<std::string, Term> values;
+        for (std::size_t a = 0; a < condition.arity(); ++a) {
+          values.emplace(folded.head.arguments()[a].name(), condition.arguments()[a]);
+        }
+        const std::string suffix = fmt::format("_{}", ++fresh);
+        for (const Term& part : folded.body) {
+          body.push_back(mapped(part, [&](const std::string& name, std::vector<Term> arguments) {
+            if (name.front() != '?') return made(name, arguments);
+            return values.try_emplace(name, Term::constant(name + suffix)).first->second;
+          }));
+        }
+      }
+      rule.body = std::move(body);
+    }
+  }
+  return text_of(rules);
+}
+
+std::string facts_spelt_out(const std::string& text) {
+  const Game game = Game::from_text(text).value();
+  const logic::Program& program = GameAccess::core(game)->program();
+  const auto constant = [&](const Term& head) {
+    const auto relation =
+        program.description().find(head.name(), static_cast<std::uint32_t>(head.arity()));
+    return !keywords.contains(head.name()) && relation &&
+           program.tables()[index_of(*relation)].phase == rules::Phase::constant;
+  };
+  Rules result;
+  std::set<std::string> told;
+  for (const Rule& rule : rules_of(text)) {
+    if (!constant(rule.head)) {
+      result.push_back(rule);
+      continue;
+    }
+    if (!told.insert(fmt::format("{}/{}", rule.head.name(), rule.head.arity())).second) continue;
+    const auto relation = *program.description().find(
+        rule.head.name(), static_cast<std::uint32_t>(rule.head.arity()));
+    const logic::Table& table = program.prepared_table(program.table(relation));
+    for (std::uint32_t row = 0; row < table.rows(); ++row) {
+      std::vector<Term> arguments;
+      for (std::uint32_t a = 0; a < table.arity(); ++a) {
+        arguments.push_back(program.terms().term(table.row(row)[a]));
+      }
+      result.push_back({made(rule.head.name(), arguments), {}});
+    }
+  }
+  return text_of(result);
+}
+
+}  // namespace
+
+const std::vector<Rewriting>& rewritings() {
+  static const std::vector<Rewriting> all = {
+      {"other names", other_names},           {"numbers as names", numbers_as_names},
+      {"arguments turned", arguments_turned}, {"in reverse", in_reverse},
+      {"joined by or", joined_by_or},         {"taken apart", taken_apart},
+      {"helpers folded", helpers_folded},     {"facts spelt out", facts_spelt_out}};
+  return all;
+}
+
+}  // namespace orchard::testing

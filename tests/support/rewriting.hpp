@@ -1,0 +1,24 @@
+// The same game in other styles of writing.
+//
+// Each rewriting keeps what is played: the same positions, legal moves, ends and goals, under other
+// names or with other rules. Directives are worked out first.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace orchard::testing {
+
+struct Rewriting {
+  std::string name;
+  // None if the rewriting has nothing to do in these rules.
+  std::function<std::string(const std::string& rules)> rewrite;
+};
+
+// Names changed; numbers as names; arguments turned round; rules and conditions in reverse order;
+// rules of one head joined by `or`, and taken apart; helper relations folded into their users; what
+// never changes spelt out as facts.
+const std::vector<Rewriting>& rewritings();
+
+}  // namespace orchard::testing
