@@ -20,6 +20,8 @@ class LayoutBuilder {
   void run();
 
  private:
+  static constexpr std::size_t longest_side = 200;  // a longer board is a list, not a picture
+
   std::vector<Part> ordered_parts(const FluentName& fluents) const;
   void add_grids();
   void add_pieces();

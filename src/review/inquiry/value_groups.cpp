@@ -160,9 +160,9 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     bool single = !group.at_start.empty();
     for (const auto& [key, count] : group.at_start) single = single && count == 1;
     if (!single) continue;
-    // Bare squares: of all keys most have the same value, and that is no number.
+    // Bare squares: many keys have the same value, and that is no number.
     const bool filled = group.at_start.size() > 1 && group.values_at_start.size() == 1 &&
-                        group.at_start.size() * 2 >= group.keys.size() &&
+                        group.at_start.size() * 4 >= group.keys.size() &&
                         !group.values_at_start.begin()->number();
     const bool total = filled || group.at_start.size() == group.keys.size();
     // One key of many with a value is a list that has just begun.

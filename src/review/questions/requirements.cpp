@@ -130,20 +130,21 @@ Conclusion ask_winnable(Watchlist& list) {
 
 namespace {
 
-// Of the roles that have not one whole goal from 0 to 100 at the end of the line: those they have,
-// or what they lack.
+// Of the first role that has not one whole goal from 0 to 100 at the end of the line: those it has,
+// or what it lacks.
 std::vector<Term> goals_to_explain(const Exploration& exploration, const Answer& answer) {
   const Game& game = exploration.game();
-  std::vector<Term> result;
   for (const Role& role : game.roles()) {
     if (role.is_chance()) continue;
     const std::vector<Term> goals = game.goals(answer.line->last(), role);
     const auto number = goals.size() == 1 ? goals.front().number() : std::nullopt;
     if (number && *number >= 0 && *number <= 100) continue;
+    std::vector<Term> result;
     if (goals.empty()) result.push_back(about(role, "goal", "?value"));
     for (const Term& goal : goals) result.push_back(about(role, "goal", goal.to_string().c_str()));
+    return result;
   }
-  return result;
+  return {};
 }
 
 }  // namespace
