@@ -242,7 +242,8 @@ Sitting::Turn Sitting::play_ply() {
       }
     } else {
       move = opponents_[role.index()]->choose(match_.situation(role, legal));
-      by_opponents = by_opponents || !role.is_chance();
+      // Chance alone is watched like an opponent.
+      by_opponents = by_opponents || !role.is_chance() || game_.roles().size() == 1;
     }
     const bool told = std::ranges::find(to_move, role) != to_move.end();
     if (told && (seen_.empty() || (seen_.size() == 1 && seen_.contains(role.index()))))

@@ -3,6 +3,9 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <cstdlib>
+#include <fstream>
+
 #include "orchard/census.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/review.hpp"
@@ -50,6 +53,11 @@ TEST_P(Styles, MakeNoDifference) {
     }
     const auto other = Game::from_text(rewritten);
     ASSERT_TRUE(other.ok()) << other.diagnostics().render() << rewritten;
+    // Written down, to be measured.
+    if (const char* folder = std::getenv("ORCHARD_WRITE_STYLES")) {
+      const std::string game_name = GetParam().substr(GetParam().rfind('/') + 1);
+      std::ofstream(std::string(folder) + "/" + style.name + "." + game_name) << rewritten;
+    }
     EXPECT_EQ(other->findings().render(), "");
     const Review again = review_rules(*other, options).value();
     EXPECT_EQ(counts_of(again), counts_of(review));

@@ -161,7 +161,7 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     for (const auto& [key, count] : group.at_start) single = single && count == 1;
     if (!single) continue;
     // Bare squares: many keys have the same value, and that is no number.
-    const bool filled = group.at_start.size() > 1 && group.values_at_start.size() == 1 &&
+    const bool filled = group.at_start.size() > 2 && group.values_at_start.size() == 1 &&
                         group.at_start.size() * 4 >= group.keys.size() &&
                         !group.values_at_start.begin()->number();
     const bool total = filled || group.at_start.size() == group.keys.size();
