@@ -115,5 +115,13 @@ TEST(ExecutorDeathTest, WithoutCodePagesTheInterpreterTakesOver) {
       "");
 }
 
+// A program may have no inputs at all: a constant reads nothing.
+TEST(Passes, AConstantOfNoInputs) {
+  const Network network;
+  const std::vector<Signal> outputs{always, never};
+  const LaneProgram program = map_to_lanes(network, outputs);
+  EXPECT_TRUE(same_on_random_inputs(network, outputs, program, 4));
+}
+
 }  // namespace
 }  // namespace orchard::circuit::passes_test

@@ -30,8 +30,10 @@ Words outputs_of(const LaneProgram& program, const Words& inputs) {
     std::uint64_t result = 0;
     for (unsigned row = 0; row < 8; ++row) {
       if ((operation.table >> row & 1) == 0) continue;
+      // A constant of a program without inputs has operands that are not there, and do not matter.
       const auto matches = [&](std::uint32_t value, unsigned bit) {
-        return bit != 0 ? values[value] : ~values[value];
+        const std::uint64_t known = value < values.size() ? values[value] : 0;
+        return bit != 0 ? known : ~known;
       };
       result |= matches(operation.a, row >> 2 & 1) & matches(operation.b, row >> 1 & 1) &
                 matches(operation.c, row & 1);
