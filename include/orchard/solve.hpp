@@ -100,9 +100,11 @@ class Solution {
     double value = 0;
     std::vector<GoodMove> best;
   };
-  // Calls visit(choice) for every one that can follow, breadth-first, whose value was worked out;
-  // until it returns false. Nothing if it was searched. Cost: every joint move of every position.
-  void each_choice(const Game& game, const std::function<bool(const Choice&)>& visit) const;
+  // Calls visit(choice) for every one that can follow, breadth-first, whose value was worked out.
+  // Nothing if it was searched. Of the budget the seconds and the stop token count; the ending says
+  // whether they cut it short. Cost: every joint move of every position.
+  Ending each_choice(const Game& game, const std::function<void(const Choice&)>& visit,
+                     const Budget& budget = {}) const;
 
   // Writes what every position is worth to a file. Fails with `cannot-write`, and with
   // `nothing-to-keep` if it was searched or is not complete.

@@ -236,9 +236,6 @@ std::optional<Game> load_game(const Call& call) {
   return *game;
 }
 
-namespace {
-
-// The drawing rules of the call; empty if there are none.
 std::string drawing_file(const Call& call) {
   // Of commands that draw nothing, for the positions that they read.
   const auto given = call.values.find("drawing");
@@ -247,8 +244,6 @@ std::string drawing_file(const Call& call) {
   std::error_code ignored;  // loading the rules says what is wrong
   return std::filesystem::exists(beside, ignored) ? beside : std::string();
 }
-
-}  // namespace
 
 Result<Picture> load_picture(const Call& call, const Game& game) {
   const std::string file = drawing_file(call);

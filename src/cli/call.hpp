@@ -72,6 +72,9 @@ Result<LoadOptions> load_options(const Call& call);
 // everything reported, if it cannot be used.
 std::optional<Game> load_game(const Call& call);
 
+// The file of the drawing rules of the call; empty if there are none.
+std::string drawing_file(const Call& call);
+
 // The pictures of the game: by the drawing rules of --drawing, else those of NAME.draw beside
 // NAME.gdl, else inferred. None, with everything reported, if the drawing rules cannot be used.
 Result<Picture> load_picture(const Call& call, const Game& game);

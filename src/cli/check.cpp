@@ -109,18 +109,21 @@ Status check(const Call& call) {
   Diagnostics found = game ? game->findings() : game.diagnostics();
   Diagnostics style_hints = game ? game->hints() : Diagnostics{};
   std::optional<Picture> picture;
-  if (game) {
+  // Of the text alone only a drawing that is written is looked at: to infer one, games are played.
+  const bool text_only = call.flag("text-only");
+  bool drawing_fits = true;
+  if (game && (!text_only || !drawing_file(call).empty())) {
     const auto drawn = load_picture(call, *game);
-    if (!drawn) return report(call, drawn.diagnostics());
-    picture = *drawn;
-    found.append(picture->findings());
-    style_hints.append(picture->hints());
+    drawing_fits = drawn.ok();
+    if (drawn) picture = *drawn;
+    found.append(drawn ? picture->findings() : drawn.diagnostics());
+    if (drawn) style_hints.append(picture->hints());
   }
   const Diagnostics diagnostics = chosen(call, found);
   const Diagnostics hints = chosen(call, style_hints);
   if (!call.json()) print_text(call, diagnostics, hints);
   std::optional<Review> review;
-  if (game && !call.flag("text-only")) {
+  if (game && drawing_fits && !text_only) {
     ReviewOptions asked;
     asked.budget = call.budget();
     asked.threads = static_cast<unsigned>(*call.number("threads"));
@@ -163,7 +166,8 @@ Status check(const Call& call) {
       print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet"),
                               call.flag("verbose")));
   }
-  return after_side_files(game ? verdict_of(diagnostics, review) : Status::wrong_call, unwritten);
+  const bool usable = game && drawing_fits;
+  return after_side_files(usable ? verdict_of(diagnostics, review) : Status::wrong_call, unwritten);
 }
 
 }  // namespace orchard::cli

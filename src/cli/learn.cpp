@@ -186,16 +186,17 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
   const Diagnostics faults = assign_to_roles(call, game, "seat", options.against);
   if (!faults.empty()) return report(call, faults);
   for (const auto& [role, who] : options.against) {
-    const auto from_file = player_from_file(game, who);
-    if (!from_file) return report(call, from_file.diagnostics());
-    if (from_file->make) options.makers[role] = from_file->make;
     auto learning = learning_from_file(game, *game.role(role), who, *call.number("seed"));
     if (!learning) return report(call, learning.diagnostics());
     if (*learning) {
       // Made once, like every opponent of a learner.
       const auto kept = std::make_shared<std::unique_ptr<Opponent>>(std::move(learning).value());
       options.makers[role] = [kept](std::uint64_t) { return std::move(*kept); };
+      continue;
     }
+    const auto from_file = player_from_file(game, who);
+    if (!from_file) return report(call, from_file.diagnostics());
+    if (from_file->make) options.makers[role] = from_file->make;
   }
   options.games = only_looks(call) ? 0 : call.number("games").value_or(options.games);
   if (options.games == 0 && (call.text("svg") || call.text("png") || call.text("csv"))) {

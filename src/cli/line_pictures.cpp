@@ -66,6 +66,10 @@ Diagnostics check_pictures(const Call& call) {
 
 Diagnostics write_pictures(const Call& call, const Picture& picture,
                            const std::vector<PictureFrame>& frames) {
+  if (frames.empty()) {
+    return only(plain_error("cannot-draw", "there is no picture of what the role knows",
+                            "say in drawing rules what is shown: (visible ROLE FLUENT)"));
+  }
   SvgStyle style;
   const std::string light = *call.text("light");
   style.light = light == "dark"    ? SvgStyle::Light::dark

@@ -1,11 +1,11 @@
 #include "cli/page.hpp"
 
 #include <fmt/core.h>
+#include <fmt/format.h>
 
 #include <algorithm>
 #include <functional>
 #include <map>
-#include <sstream>
 
 #include "cli/call.hpp"
 #include "orchard/match.hpp"
@@ -251,18 +251,24 @@ std::string extent(const View& view, const PictureFrame& frame, Insight wanted) 
   return text;
 }
 
+// "not known: holds (7 could hold), in_shed (3 could hold)"
+struct Uncertainty {
+  std::string_view what;
+  std::vector<std::string> words;
+};
+
 // What else could hold, by name; and what was known to hold once.
-std::string uncertainty(const View& view, const PictureFrame& frame, Insight wanted, int width) {
+std::vector<Uncertainty> uncertainty(const View& view, const PictureFrame& frame, Insight wanted) {
   std::map<std::string, std::size_t> open;
   for (const Term& fluent : frame.unsure) ++open[std::string(fluent.name())];
+  std::vector<Uncertainty> result;
   std::vector<std::string> words;
   for (const auto& [name, count] : open) {
     words.push_back(count == 1 ? name : fmt::format("{} ({} could hold)", name, count));
     if (words.size() < open.size()) words.back() += ",";
   }
-  std::string text;
-  if (!words.empty()) text += in_lines("   not known:", words, width);
-  if (insight_into(view, wanted) == Insight::deduced) return text;
+  if (!words.empty()) result.push_back({"not known:", std::move(words)});
+  if (insight_into(view, wanted) == Insight::deduced) return result;
   constexpr std::size_t most = 8;
   std::vector<View::Memory> memories = view.memories();
   std::erase_if(memories, [&](const View::Memory& memory) {
@@ -277,22 +283,18 @@ std::string uncertainty(const View& view, const PictureFrame& frame, Insight wan
   if (memories.size() > most) {
     words.push_back(fmt::format("and {} others", memories.size() - most));
   }
-  if (!words.empty()) text += in_lines("   last known:", words, width);
-  return text;
+  if (!words.empty()) result.push_back({"last known:", std::move(words)});
+  return result;
 }
 
 }  // namespace
 
 std::vector<std::string> view_captions(const View& view, const PictureFrame& frame,
                                        Insight insight) {
-  constexpr int no_break = 10'000;
   std::vector<std::string> result{
-      fmt::format("Seen by {}: {}", view.role().name(), extent(view, frame, insight))};
-  std::istringstream lines(uncertainty(view, frame, insight, no_break));
-  for (std::string line; std::getline(lines, line);) {
-    line.erase(0, line.find_first_not_of(' '));
-    if (line.front() >= 'a' && line.front() <= 'z') line.front() += 'A' - 'a';
-    result.push_back(line);
+      fmt::format("seen by {}: {}", view.role().name(), extent(view, frame, insight))};
+  for (const Uncertainty& one : uncertainty(view, frame, insight)) {
+    result.push_back(fmt::format("{} {}", one.what, fmt::join(one.words, " ")));
   }
   return result;
 }
@@ -307,7 +309,9 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   if (frame) {
     text += fmt::format("seen by {}: {}\n\n", who, extent(view, *frame, insight));
     text += picture.text(*frame, style.text);
-    text += uncertainty(view, *frame, insight, style.text.width);
+    for (const Uncertainty& one : uncertainty(view, *frame, insight)) {
+      text += in_lines(fmt::format("   {}", one.what), one.words, style.text.width);
+    }
   } else {
     text += fmt::format(
         "seen by {}: these rules are too large for their parts to be followed; "

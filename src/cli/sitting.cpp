@@ -279,11 +279,15 @@ std::string in_words(const Tally& tally, bool alone) {
 
 }  // namespace
 
-void Sitting::leave_own_screen() {
-  if (!own_screen_) return;
+Sitting::~Sitting() {
+  leave_own_screen();
+}
+
+bool Sitting::leave_own_screen() {
+  if (!own_screen_) return false;
   print("\x1b[?1049l");
   own_screen_ = false;
-  if (match_.over()) print("{}", page_of(PageStyle(call_)));
+  return true;
 }
 
 void Sitting::count_result() {
@@ -327,7 +331,7 @@ Sitting::Turn Sitting::after_the_end() {
 
 Status Sitting::run() {
   const Status status = sit();
-  leave_own_screen();
+  if (leave_own_screen() && match_.over()) print("{}", page_of(PageStyle(call_)));
   return status;
 }
 

@@ -25,6 +25,9 @@ namespace orchard::cli {
 class Sitting {
  public:
   Sitting(const Call& call, const Game& game, Picture picture, Match match);
+  ~Sitting();  // leaves the terminal's second screen, however the sitting ended
+  Sitting(const Sitting&) = delete;
+  Sitting& operator=(const Sitting&) = delete;
 
   Diagnostics take_seats(const MatchRecord& record);
   Status run();
@@ -44,7 +47,7 @@ class Sitting {
   Diagnostics seat_against_claim();
   void print_page(bool every_move = false);
   std::string page_of(const PageStyle& style);
-  void leave_own_screen();
+  bool leave_own_screen();  // false if it is not shown
   void print_view(const Role& role);
   void begin_views();
   bool show_to(const Role& role);

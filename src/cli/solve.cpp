@@ -66,22 +66,24 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
 }
 
 // Every position that somebody chooses in, as learn --show prints a learnt table.
-void print_choices(const Game& game, const Picture& picture, const Solution& solution,
-                   const Call& call) {
+Ending print_choices(const Game& game, const Picture& picture, const Solution& solution,
+                     const Call& call, const Budget& budget) {
   if (solution.searched()) {
     print("\nno other positions: one was searched from, and the rest has no value\n");
-    return;
+    return Ending::complete;
   }
   std::size_t count = 0;
-  solution.each_choice(game, [&](const Solution::Choice& choice) {
+  const auto print_one = [&](const Solution::Choice& choice) {
     ++count;
     print("\n{}", picture.text({choice.position}, call.style()));
     print("   {} {}, best:", choice.role.name(), number_of(choice.value));
     for (const GoodMove& next : choice.best) print(" {}", next.move.to_string());
     print("\n");
-    return !call.stop.stop_requested();
-  });
-  print("\n{} positions in which somebody chooses\n", count);
+  };
+  const Ending ending = solution.each_choice(game, print_one, budget);
+  print("\n{} positions in which somebody chooses{}\n", count,
+        ending == Ending::complete ? "" : ", and more that were not looked at");
+  return ending;
 }
 
 }  // namespace
@@ -106,19 +108,24 @@ Status solve(const Call& call) {
   if (!solution) return report(call, solution.diagnostics());
   Diagnostics unwritten;
   if (const auto file = call.text("keep")) unwritten = solution->keep(*file);
+  Ending listed = Ending::complete;
   if (const auto file = call.text("csv")) {
-    unwritten.append(write_whole_file(*file, report::csv_of(game, *solution)));
+    const std::string table = report::csv_of(game, *solution, options.budget, listed);
+    unwritten.append(write_whole_file(*file, table));
   }
   if (call.json()) {
     Json document = document_of(game, line->last(), *solution);
     document["seconds"] = seconds;
-    if (call.flag("all")) document["all"] = report::choices_of(game, *solution);
+    if (call.flag("all"))
+      document["all"] = report::choices_of(game, *solution, options.budget, listed);
     print_json(document);
   } else {
     print_text(game, *picture, line->last(), *solution, seconds, call.style());
-    if (call.flag("all")) print_choices(game, *picture, *solution, call);
+    if (call.flag("all")) listed = print_choices(game, *picture, *solution, call, options.budget);
   }
-  return after_side_files(solution->complete() ? Status::done : Status::unfinished, unwritten);
+  const bool all = solution->complete() && listed == Ending::complete;
+  if (solution->complete() && !all) remark("the list of positions was cut short\n");
+  return after_side_files(all ? Status::done : Status::unfinished, unwritten);
 }
 
 }  // namespace orchard::cli

@@ -45,8 +45,8 @@ Json document_of(const Census& census);
 Json document_of(const Game& game, const PlayoutStatistics& result);
 Json document_of(const FormulaCounts& counts);
 Json document_of(const Game& game, const Position& position, const Solution& solution);
-// Every position that somebody chooses in, as a list.
-Json choices_of(const Game& game, const Solution& solution);
+// Every position that somebody chooses in, as a list; `ending` as of csv_of.
+Json choices_of(const Game& game, const Solution& solution, const Budget& budget, Ending& ending);
 Json document_of(const Game& game, const SeriesOptions& options, const SeriesResult& result);
 Json document_of(const SeriesOptions& options, const RoundRobinResult& result);
 Json document_of(const TokenTable& table, const LearningCurve& curve);

@@ -105,9 +105,9 @@ Json document_of(const Game& game, const Position& position, const Solution& sol
   return result;
 }
 
-Json choices_of(const Game& game, const Solution& solution) {
+Json choices_of(const Game& game, const Solution& solution, const Budget& budget, Ending& ending) {
   Json result = Json::array();
-  solution.each_choice(game, [&](const Solution::Choice& choice) {
+  const auto add = [&](const Solution::Choice& choice) {
     Json fluents = Json::array();
     for (const Term& fluent : choice.position.fluents()) fluents.push_back(fluent.to_string());
     Json best = Json::array();
@@ -118,8 +118,8 @@ Json choices_of(const Game& game, const Solution& solution) {
                       {"role", choice.role.name()},
                       {"value", choice.value},
                       {"best", best}});
-    return true;
-  });
+  };
+  ending = solution.each_choice(game, add, budget);
   return result;
 }
 

@@ -48,17 +48,18 @@ std::string field(const std::string& text) {
 
 }  // namespace
 
-std::string csv_of(const Game& game, const Solution& solution) {
+std::string csv_of(const Game& game, const Solution& solution, const Budget& budget,
+                   Ending& ending) {
   std::string text = "position,role,value,best\n";
-  solution.each_choice(game, [&](const Solution::Choice& choice) {
+  const auto add = [&](const Solution::Choice& choice) {
     std::string best;
     for (const GoodMove& move : choice.best) {
       best += (best.empty() ? "" : " ") + move.move.to_string();
     }
     text += fmt::format("{},{},{:.6g},{}\n", field(choice.position.to_string()),
                         field(choice.role.name()), choice.value, field(best));
-    return true;
-  });
+  };
+  ending = solution.each_choice(game, add, budget);
   return text;
 }
 

@@ -21,7 +21,9 @@ std::vector<std::size_t> by_rating(const RoundRobinResult& result);
 std::string csv_of(const Game& game, const SeriesOptions& options, const SeriesResult& result);
 std::string csv_of(const SeriesOptions& options, const RoundRobinResult& result);
 
-// Every position that somebody chooses in: its fluents, the role, the value, its best moves.
-std::string csv_of(const Game& game, const Solution& solution);
+// Every position that somebody chooses in: its fluents, the role, the value, its best moves. As far
+// as the budget lets it; `ending` says whether that was all.
+std::string csv_of(const Game& game, const Solution& solution, const Budget& budget,
+                   Ending& ending);
 
 }  // namespace orchard::report

@@ -75,6 +75,9 @@ void find_broken_orders(const Description& description, FindingSink& sink);
 // odd-constant
 void find_odd_constants(const Description& description, FindingSink& sink);
 
+// Whether a relation has facts only.
+bool is_table(const Description& description, const Relation& relation);
+
 // The first few of a list, for messages.
 std::string some_of(const std::vector<std::string>& names);
 

@@ -77,11 +77,10 @@ void find_unused_tables(const Description& description, FindingSink& sink) {
   }
   for (std::size_t r = 0; r < description.relations().size(); ++r) {
     const Relation& relation = description.relations()[r];
-    const bool facts = std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
-      return description.clauses()[number].body.empty();
-    });
     const bool asked = used.contains(RelationId{static_cast<std::uint32_t>(r)});
-    if (asked || !facts || relation.arity == 2 || !relation.concluded) continue;
+    // A single fact is more likely a slip, and a finding.
+    const bool table = is_table(description, relation) && relation.clauses.size() > 1;
+    if (asked || !table || relation.arity == 2) continue;
     if (relation.keyword != Keyword::none) continue;
     sink.add(relation.first_use, "unused-relation",
              fmt::format("no rule asks for `{}`", description.terms().name(relation.name)),

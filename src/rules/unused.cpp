@@ -75,12 +75,6 @@ class Asked {
   std::vector<const Clause*> pending_;
 };
 
-bool is_table(const Description& description, const Relation& relation) {
-  return std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
-    return description.clauses()[number].body.empty();
-  });
-}
-
 // A single fact that is spelled nearly like those of a table, with as many arguments.
 std::optional<std::string> of_which_table(const Description& description,
                                           const Relation& relation) {
@@ -96,6 +90,12 @@ std::optional<std::string> of_which_table(const Description& description,
 }
 
 }  // namespace
+
+bool is_table(const Description& description, const Relation& relation) {
+  return std::ranges::all_of(relation.clauses, [&](std::uint32_t number) {
+    return description.clauses()[number].body.empty();
+  });
+}
 
 void find_unread(const Description& description, FindingSink& sink) {
   absl::flat_hash_set<Domains::Name> read;

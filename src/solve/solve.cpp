@@ -179,31 +179,38 @@ Result<Source> solved(const Game& game, const SolveOptions& options) {
 
 }  // namespace
 
-void Solution::each_choice(const Game& game,
-                           const std::function<bool(const Choice&)>& visit) const {
-  if (searched() || !complete()) return;
+Ending Solution::each_choice(const Game& game, const std::function<void(const Choice&)>& visit,
+                             const Budget& budget) const {
+  if (searched() || !complete()) return Ending::complete;
+  const Interruption interruption(budget);
   std::vector<Position> open{line().positions.front()};
   absl::flat_hash_set<std::string> seen{open.front().key()};
-  for (std::size_t at = 0; at < open.size(); ++at) {
-    const Position position = open[at];
-    if (game.terminal(position)) continue;
-    std::vector<std::vector<Move>> legal;
-    std::vector<std::vector<std::size_t>> numbers;
-    for (const Role& role : game.roles()) {
-      legal.push_back(game.legal(position, role));
-      numbers.emplace_back(legal.back().size());
-      std::iota(numbers.back().begin(), numbers.back().end(), std::size_t{0});
-      const auto worth = value(position, role);
-      if (role.is_chance() || legal.back().size() < 2 || !worth) continue;
-      if (!visit({position, role, *worth, best(position, role)})) return;
+  try {
+    for (std::size_t at = 0; at < open.size(); ++at) {
+      end_if_interrupted();
+      const Position position = open[at];
+      if (game.terminal(position)) continue;
+      std::vector<std::vector<Move>> legal;
+      std::vector<std::vector<std::size_t>> numbers;
+      for (const Role& role : game.roles()) {
+        legal.push_back(game.legal(position, role));
+        numbers.emplace_back(legal.back().size());
+        std::iota(numbers.back().begin(), numbers.back().end(), std::size_t{0});
+        const auto worth = value(position, role);
+        if (role.is_chance() || legal.back().size() < 2 || !worth) continue;
+        visit({position, role, *worth, best(position, role)});
+      }
+      explore::each_joint_move(numbers, [&](const std::vector<std::size_t>& chosen) {
+        JointMove joint;
+        for (std::size_t r = 0; r < chosen.size(); ++r) joint.add(legal[r][chosen[r]]);
+        const auto next = game.next(position, joint);
+        if (next && seen.insert(next->key()).second) open.push_back(*next);
+      });
     }
-    explore::each_joint_move(numbers, [&](const std::vector<std::size_t>& chosen) {
-      JointMove joint;
-      for (std::size_t role = 0; role < chosen.size(); ++role) joint.add(legal[role][chosen[role]]);
-      const auto next = game.next(position, joint);
-      if (next && seen.insert(next->key()).second) open.push_back(*next);
-    });
+  } catch (const Interrupted& interrupted) {
+    return interrupted.ending;  // in here, or in what the visitor does
   }
+  return Ending::complete;
 }
 
 Result<Solution> solve(const Game& game, const SolveOptions& options) {

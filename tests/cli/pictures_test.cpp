@@ -85,8 +85,26 @@ TEST(Pictures, OfAViewSayWhoseItIs) {
   run_orchard({"show", game_path("cellar"), "--after", "12", "--view", "mouse", "--drawing", "none",
                "--svg", folder.path("v.svg")});
   EXPECT_THAT(read_file(folder.path("v.svg")),
-              ::testing::AllOf(HasSubstr("Seen by mouse: what the rules have told it"),
-                               HasSubstr("Not known: ")));
+              ::testing::AllOf(HasSubstr("seen by mouse: what the rules have told it"),
+                               HasSubstr("not known: ")));
+}
+
+// No time at all is no fault in the picture; a drawing with a mistake takes no finding away, and
+// where the text alone is looked at nothing is played to infer one.
+TEST(Pictures, LittleTimeAndMistakes) {
+  const testing::TemporaryFolder folder;
+  run_orchard({"show", game_path("silo"), "--after", "3", "--animate", "--pace", "0", "--svg",
+               folder.path("m.svg")});
+  EXPECT_THAT(read_file(folder.path("m.svg")),
+              ::testing::AllOf(HasSubstr("<animate "), Not(HasSubstr("nan"))));
+  const std::string game =
+      folder.write("slip.gdl", "(role ann) (init day) (<= terminal (true dya))");
+  folder.write("slip.draw", "(draw (sqare 1 1))");
+  for (const char* how : {"--text-only", "--verbose"}) {
+    const auto checked = run_orchard({"check", game, how});
+    EXPECT_EQ(checked.status, 2);
+    EXPECT_THAT(checked.out, ::testing::AllOf(HasSubstr("[no-legal]"), HasSubstr("`sqare`")));
+  }
 }
 
 TEST(Pictures, WrongCallsAreTold) {

@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <map>
+#include <stop_token>
 #include <unordered_map>
+#include <utility>
 
 #include "orchard/playouts.hpp"
 #include "orchard/solve.hpp"
@@ -236,6 +238,34 @@ TEST(Solve, TellsOfGoalsThatTheLanguageDoesNotKnow) {
   EXPECT_EQ(remark("100"), "");
   EXPECT_THAT(remark("110"), ::testing::HasSubstr("r has a goal of 110"));
   EXPECT_THAT(remark("plenty"), ::testing::HasSubstr("r has a goal of plenty"));
+}
+
+// The list of all choices agrees with what is asked of single positions, and ends where it is told.
+TEST(Solve, ListsEveryChoice) {
+  const Game game = load("snails");
+  const Solution solution = solve(game).value();
+  std::size_t count = 0;
+  const auto look = [&](const Solution::Choice& choice) {
+    ++count;
+    EXPECT_GE(game.legal(choice.position, choice.role).size(), 2u);
+    EXPECT_EQ(choice.value, solution.value(choice.position, choice.role));
+    ASSERT_FALSE(choice.best.empty());
+    EXPECT_EQ(choice.best.size(), solution.best(choice.position, choice.role).size());
+  };
+  EXPECT_EQ(solution.each_choice(game, look), Ending::complete);
+  EXPECT_GT(count, 100u);
+  EXPECT_LT(count, solution.positions());
+  const std::size_t all = std::exchange(count, 0);
+  Budget budget;
+  budget.seconds = 0;
+  EXPECT_EQ(solution.each_choice(game, look, budget), Ending::time);
+  EXPECT_LT(count, all);
+  // A visitor's own work may be what is cut short.
+  std::stop_source stop;
+  budget = {};
+  budget.stop = stop.get_token();
+  const auto stops = [&](const Solution::Choice&) { stop.request_stop(); };
+  EXPECT_EQ(solution.each_choice(game, stops, budget), Ending::stopped);
 }
 
 }  // namespace

@@ -146,8 +146,7 @@ std::string joined_by_or(const std::string& text) {
   Rules result;
   for (const Rule& rule : rules_of(text)) {
     const auto same = std::ranges::find_if(result, [&](const Rule& other) {
-      return other.head == rule.head && !rule.body.empty() && !other.body.empty() &&
-             (rule.head.arity() == 0 || rule.head.name() != "next");
+      return other.head == rule.head && !rule.body.empty() && !other.body.empty();
     });
     if (same == result.end()) {
       result.push_back(rule);

@@ -67,7 +67,7 @@ std::optional<std::string> sign_of_words(const std::string& name,
   return unique ? std::optional(candidate) : std::nullopt;
 }
 
-// The first letter and the first later one that tells a name from the others: "Sp" and "Sr" of
+// The first letter and the first later one that tells a name from the others: "Se" and "Sa" of
 // sheep and shears.
 std::optional<std::string> two_letters(const std::string& name,
                                        const std::set<std::string>& names) {

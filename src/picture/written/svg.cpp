@@ -45,9 +45,11 @@ std::string description_of(const Scene& scene) {
 // The picture is visible for its share of the time, again and again.
 void show_in_turn(pugi::xml_node group, std::size_t number, std::size_t count,
                   const SvgStyle& style) {
-  const double whole = style.seconds * static_cast<double>(count - 1) + style.last_seconds;
-  const double from = style.seconds * static_cast<double>(number) / whole;
-  const double to = from + style.seconds / whole;
+  constexpr double least = 0.01;  // a second's share; no time at all is no animation
+  const double each = std::max(style.seconds, least);
+  const double whole = each * static_cast<double>(count - 1) + std::max(style.last_seconds, least);
+  const double from = each * static_cast<double>(number) / whole;
+  const double to = from + each / whole;
   std::string times = "0";
   std::string values = number == 0 ? "visible" : "hidden";
   if (number > 0) {
