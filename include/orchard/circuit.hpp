@@ -4,9 +4,24 @@
 #include <cstdint>
 #include <string>
 
+#include "orchard/budget.hpp"
 #include "orchard/game.hpp"
 
 namespace orchard {
+
+// Whether the rules have a circuit, exact for every position; the first call makes it.
+bool has_circuit(const Game& game);
+
+// The game with a circuit, where its rules have none: because their terms grow without end, say, as
+// a list of moves does, or because they foresee far more than play can reach. Every position that
+// can be reached from the start, and from the positions given, is looked at one by one by the
+// reference evaluator, and the circuit is made of what held and was legal there. It is the same
+// game, with positions of its own; positions that cannot be reached from those are not to be asked
+// about. A game that has a circuit is given back as it is. Fails with the reasons why there is none
+// if the budget (seconds, positions, the stop token) ends first; the reasons are limits.
+// O(positions × moves), with some ten thousand steps a second.
+Result<Game> with_reached_circuit(const Game& game, const Budget& budget,
+                                  const std::vector<Position>& also_from = {});
 
 // The game as a sequential circuit in the AIGER format (version 1.9, ASCII): an input for each
 // move, a latch for each fluent, set as at the start; outputs are `terminal`, each goal value of

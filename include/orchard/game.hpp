@@ -170,10 +170,12 @@ struct LoadOptions {
   std::uint64_t join_steps = 2'000'000'000;  // in one position
   // Of terms that the rules build, at most.
   std::uint32_t term_depth = 64;
-  // Clauses without variables that the rules may become for the circuit. If not set, as many as
-  // half of the machine's memory bears at 2500 bytes each (measured, the circuit included), 500 000
-  // at least and 8 million at most.
-  std::optional<std::uint64_t> circuit_clauses{};
+  // What the circuit, and the rules without variables that it is made of, may take in bytes, about.
+  // If not set, half of the machine's memory. With 0 there is no circuit: the reference evaluator
+  // answers what it can.
+  std::optional<std::uint64_t> circuit_bytes{};
+  // What making it may take, in seconds.
+  double circuit_seconds = 60;
   // Asked for an end, reading the rules fails with `interrupted`; so does the making of the circuit
   // later, and the game has none then, for good.
   std::stop_token stop{};

@@ -136,7 +136,7 @@ struct Review {
   // Seconds that the review took, by the clock.
   double seconds = 0;
   // Why nothing was asked, if so: the rules have no circuit (a limit was met, see
-  // LoadOptions::circuit_clauses), so positions cannot be explored, or the budget ended before.
+  // LoadOptions::circuit_bytes), so positions cannot be explored, or the budget ended before.
   // Everything else is empty then.
   Diagnostics not_asked;
 

@@ -307,9 +307,11 @@ constexpr std::array options = {
                 "limit: what the rules may derive in one position"},
     OptionFacts{"join-steps", Kind::number, "N", "2000000000", 1, any, "*",
                 "limit: work of the rules in one position, in rows looked at"},
-    OptionFacts{"circuit-clauses", Kind::number, "N", "", 1, any, "*",
-                "limit: clauses without variables that the rules may become for the circuit (as "
-                "many as half of the machine's memory bears)"},
+    OptionFacts{"circuit-memory", Kind::bytes, "BYTES", "", 0, any, "*",
+                "limit: memory of the circuit and of what it is made of (half of the machine's); 0: "
+                "without a circuit"},
+    OptionFacts{"circuit-seconds", Kind::seconds, "S", "60", 0, any, "*",
+                "limit: time for making the circuit"},
     OptionFacts{"term-depth", Kind::number, "N", "64", 1, 10'000, "*",
                 "limit: nesting of the terms that the rules build"},
 };

@@ -18,6 +18,7 @@
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
+#include "orchard/circuit.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 
@@ -153,7 +154,8 @@ LoadOptions Call::limits() const {
   limits.forms = *number("forms");
   limits.instances = *number("instances");
   limits.join_steps = *number("join-steps");
-  limits.circuit_clauses = number("circuit-clauses");
+  limits.circuit_bytes = number("circuit-memory");
+  limits.circuit_seconds = *seconds("circuit-seconds");
   limits.stop = stop;
   limits.term_depth = static_cast<std::uint32_t>(*number("term-depth"));
   return limits;
@@ -207,6 +209,26 @@ Result<LoadOptions> load_options(const Call& call) {
     options.sizes[name] = *value;
   }
   return options;
+}
+
+Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from) {
+  if (has_circuit(game)) return game;
+  constexpr double longest = 10;           // seconds
+  constexpr double share = 0.4;            // of the time that the call has
+  constexpr std::uint64_t most = 200'000;  // positions
+  Budget budget;
+  budget.stop = call.stop;
+  budget.positions = most;
+  budget.seconds = std::min(longest, share * call.seconds("seconds").value_or(longest / share));
+  const auto reached = with_reached_circuit(game, budget, from);
+  if (!reached) return game;
+  if (!call.flag("quiet")) {
+    remark(
+        "{}: the rules have no circuit of their own; one was made of all positions that can be "
+        "reached\n",
+        call.game);
+  }
+  return *reached;
 }
 
 std::optional<Game> load_game(const Call& call) {

@@ -72,6 +72,10 @@ Result<LoadOptions> load_options(const Call& call);
 // everything reported, if it cannot be used.
 std::optional<Game> load_game(const Call& call);
 
+// The game, or the same with a circuit made of all that can be reached from its start and from
+// other positions, where its rules have none and play is short enough; says so on standard error.
+Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from = {});
+
 // The file of the drawing rules of the call; empty if there are none.
 std::string drawing_file(const Call& call);
 

@@ -105,12 +105,13 @@ Status check(const Call& call) {
   }
   const auto options = load_options(call);
   if (!options) return report(call, options.diagnostics());
-  const auto game = Game::load(call.game, *options);
+  auto game = Game::load(call.game, *options);
+  const bool text_only = call.flag("text-only");
+  if (game && !text_only) game = game_to_explore(call, *game);
   Diagnostics found = game ? game->findings() : game.diagnostics();
   Diagnostics style_hints = game ? game->hints() : Diagnostics{};
   std::optional<Picture> picture;
   // Of the text alone only a drawing that is written is looked at: to infer one, games are played.
-  const bool text_only = call.flag("text-only");
   bool drawing_fits = true;
   if (game && (!text_only || !drawing_file(call).empty())) {
     const auto drawn = load_picture(call, *game);

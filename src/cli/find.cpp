@@ -77,8 +77,9 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
 }  // namespace
 
 Status find(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
+  const auto loaded = load_game(call);
+  if (!loaded) return Status::wrong_call;
+  const std::optional<Game> game = game_to_explore(call, *loaded);
   const auto picture = picture_of(call, *game);
   if (!picture) return Status::wrong_call;
   ReviewOptions options;

@@ -91,13 +91,14 @@ Ending print_choices(const Game& game, const Picture& picture, const Solution& s
 Status solve(const Call& call) {
   const auto opened = open_game(call);
   if (!opened) return Status::wrong_call;
-  const Game& game = opened->game;
-  const auto line = line_of_call(call, game, opened->start);
+  const auto line = line_of_call(call, opened->game, opened->start);
   if (!line) return Status::wrong_call;
+  const Game game = game_to_explore(call, opened->game, {line->last()});
+  const Position from = game.position(line->last().fluents()).value();
   const auto picture = picture_of(call, game);
   if (!picture) return Status::wrong_call;
   SolveOptions options;
-  options.from = line->last();
+  options.from = from;
   options.budget = call.budget();
   options.threads = static_cast<unsigned>(*call.number("threads"));
   if (call.flag("search")) options.way = SolveOptions::Way::search;
@@ -114,13 +115,13 @@ Status solve(const Call& call) {
     unwritten.append(write_whole_file(*file, table));
   }
   if (call.json()) {
-    Json document = document_of(game, line->last(), *solution);
+    Json document = document_of(game, from, *solution);
     document["seconds"] = seconds;
     if (call.flag("all"))
       document["all"] = report::choices_of(game, *solution, options.budget, listed);
     print_json(document);
   } else {
-    print_text(game, *picture, line->last(), *solution, seconds, call.style());
+    print_text(game, *picture, from, *solution, seconds, call.style());
     if (call.flag("all")) listed = print_choices(game, *picture, *solution, call, options.budget);
   }
   const bool all = solution->complete() && listed == Ending::complete;

@@ -91,6 +91,13 @@ GameCore::Lease::~Lease() {
   core_.pool_.push_back(std::move(evaluator_));
 }
 
+Diagnostic too_slow(std::string_view what, double seconds) {
+  Diagnostic fault = plain_error("too-slow", fmt::format("{} took more than {:g} s", what, seconds),
+                                 "make the sizes smaller, or raise --circuit-seconds");
+  fault.is_limit = true;
+  return fault;
+}
+
 const LaneGame* GameCore::lanes() const {
   const LaneGame* const made = lanes_or_guided();
   return made != nullptr && made->guided() ? nullptr : made;
@@ -99,8 +106,9 @@ const LaneGame* GameCore::lanes() const {
 const LaneGame* GameCore::lanes_or_guided() const {
   std::call_once(lanes_once_, [this] {
     // Where the operation that asks is itself interrupted, the next one tries anew.
-    auto made = under_stop_token(limits_.stop, "making the circuit",
-                                 [this] { return LaneGame::make(*this); });
+    auto made = under_stop_token(
+        limits_.stop, "making the circuit", [this] { return LaneGame::make(*this); },
+        limits_.circuit_seconds);
     if (made) {
       lanes_ = *made;
     } else {

@@ -27,25 +27,39 @@ using rules::TermId;
 
 class LaneGame;  // lane_game.hpp
 
+// What holds or is legal in some position that can be reached; as terms, since a game with further
+// rules has numbers of its own.
+struct ReachedTerms {
+  std::vector<Term> fluents;
+  std::vector<std::pair<Term, Term>> moves;  // role and move
+};
+
 // What rules may cost, for whoever answers.
 struct GameLimits {
   logic::Limits reference;
-  std::uint64_t circuit_clauses = 500'000;
+  std::uint64_t circuit_bytes = 1ull << 30;
+  double circuit_seconds = 60;
+  // All that play can reach, if it was found out: the circuit is made of that.
+  std::shared_ptr<const ReachedTerms> reached;
   std::stop_token stop{};
 };
 
-// What `make` gives, a Result; a fault that says what was interrupted if the stop token asks for
-// it. Interruptions of the scopes around it go on to these.
+Diagnostic too_slow(std::string_view what, double seconds);
+
+// What `make` gives, a Result; a fault that says what was cut short if the stop token asks for it
+// or the seconds are over. Interruptions of the scopes around it go on to these.
 template <class Make>
-auto under_stop_token(const std::stop_token& stop, std::string_view what, const Make& make)
-    -> decltype(make()) {
+auto under_stop_token(const std::stop_token& stop, std::string_view what, const Make& make,
+                      std::optional<double> seconds = {}) -> decltype(make()) {
   try {
     Budget budget;
     budget.stop = stop;
+    budget.seconds = seconds;
     const Interruption interruption(budget);
     return make();
-  } catch (const Interrupted&) {
+  } catch (const Interrupted& interrupted) {
     if (Interruption::asked()) throw;
+    if (interrupted.ending == Ending::time) return too_slow(what, *seconds);
   }
   Diagnostic fault =
       plain_error("interrupted", fmt::format("{} was interrupted", what), "let it go on");

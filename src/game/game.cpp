@@ -22,19 +22,14 @@ syntax::Limits syntax_limits(const LoadOptions& options) {
   return {options.file_bytes, options.nesting, options.symbols, options.forms};
 }
 
-std::uint64_t usual_circuit_clauses() {
-  constexpr std::uint64_t bytes_of_one = 2500;
-  constexpr std::uint64_t least = 500'000;
-  constexpr std::uint64_t most = 8'000'000;
-  return std::clamp(half_of_memory().value_or(0) / bytes_of_one, least, most);
-}
-
 Result<Game> build(syntax::Source source, const LoadOptions& options) {
   GameLimits limits;
   limits.reference.rows = options.instances;
   limits.reference.join_steps = options.join_steps;
   limits.reference.term_depth = options.term_depth;
-  limits.circuit_clauses = options.circuit_clauses.value_or(usual_circuit_clauses());
+  constexpr std::uint64_t where_unknown = 1ull << 30;
+  limits.circuit_bytes = options.circuit_bytes.value_or(half_of_memory().value_or(where_unknown));
+  limits.circuit_seconds = options.circuit_seconds;
   limits.stop = options.stop;
   return under_stop_token(options.stop, "reading the rules", [&]() -> Result<Game> {
     Diagnostics diagnostics;

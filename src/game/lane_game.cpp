@@ -11,10 +11,17 @@ namespace orchard {
 Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
     const GameCore& core, bool guided, const ground::Splitting& splitting) {
   ground::Limits limits;
-  limits.clauses = core.limits().circuit_clauses;
-  limits.join_steps = 100 * limits.clauses;
+  limits.bytes = core.limits().circuit_bytes;
   limits.term_depth = core.program().limits().term_depth;
   limits.guided = guided;
+  ground::ForeseenTerms foreseen;
+  if (const ReachedTerms* const reached = core.limits().reached.get()) {
+    for (const Term& fluent : reached->fluents) foreseen.fluents.insert(core.terms().add(fluent));
+    for (const auto& [role, move] : reached->moves) {
+      foreseen.moves.insert({core.terms().add(role), core.terms().add(move)});
+    }
+    limits.foreseen = &foreseen;
+  }
   limits.splitting = splitting;
   return ground::GroundProgram::make(core.program().shared_description(), limits,
                                      core.also_asked());

@@ -6,8 +6,6 @@
 // order. Linear in the clauses with one such condition.
 #pragma once
 
-#include <absl/container/flat_hash_map.h>
-
 #include <vector>
 
 #include "ground/ground_program.hpp"
@@ -23,12 +21,20 @@ class EndAtoms {
   void add(AtomId from, AtomId head, bool head_is_terminal) {
     if (head_is_terminal || contains(head)) {
       mark(from);
-    } else {
-      given_by_[head].push_back(from);
+      return;
     }
+    if (given_by_.size() <= index_of(head)) given_by_.resize(index_of(head) + 1, no_link);
+    links_.push_back({from, given_by_[index_of(head)]});
+    given_by_[index_of(head)] = static_cast<std::uint32_t>(links_.size() - 1);
   }
 
  private:
+  static constexpr std::uint32_t no_link = 0xFFFFFFFF;
+  struct Link {
+    AtomId from;
+    std::uint32_t next;  // of the same head
+  };
+
   void mark(AtomId atom) {
     std::vector<AtomId> open{atom};
     while (!open.empty()) {
@@ -37,13 +43,16 @@ class EndAtoms {
       if (contains(next)) continue;
       if (is_end_.size() <= index_of(next)) is_end_.resize(index_of(next) + 1);
       is_end_[index_of(next)] = true;
-      const auto by = given_by_.find(next);
-      if (by != given_by_.end()) open.insert(open.end(), by->second.begin(), by->second.end());
+      if (index_of(next) >= given_by_.size()) continue;
+      for (std::uint32_t l = given_by_[index_of(next)]; l != no_link; l = links_[l].next) {
+        open.push_back(links_[l].from);
+      }
     }
   }
 
-  std::vector<bool> is_end_;                                   // by atom
-  absl::flat_hash_map<AtomId, std::vector<AtomId>> given_by_;  // single atoms that give this one
+  std::vector<bool> is_end_;             // by atom
+  std::vector<std::uint32_t> given_by_;  // by atom: the last link of those that give it
+  std::vector<Link> links_;
 };
 
 }  // namespace orchard::ground

@@ -1,8 +1,9 @@
 // The instances of one predicate found so far, with hash indexes on sets of columns, made when
 // first asked for.
 //
-// Rows keep their numbers. An index lists row numbers in ascending order, so that a join can stop
-// at the rows that were there before. One owner at a time.
+// Rows keep their numbers. An index chains the rows of a key in ascending order, so that a join can
+// stop at the rows that were there before. Finding and adding take constant time for each index,
+// and no memory of their own for each row but numbers. One owner at a time.
 #pragma once
 
 #include <absl/container/flat_hash_map.h>
@@ -35,15 +36,25 @@ class FactStore {
 
   // The number of an index on a set of columns: bit c of `mask` for column c (up to 32).
   std::uint32_t index_on(std::uint32_t mask);
-  // The rows whose columns of that index may be the key; to be compared by the caller.
-  std::span<const std::uint32_t> rows_with(std::uint32_t index, std::span<const TermId> key) const;
-  // How many rows a key of that index has on average; 0 if there is no row.
-  double rows_a_key(std::uint32_t index) const;
+  // The first row whose columns of that index may be the key, and the one after a row; no_row if
+  // there is none. The caller compares them with the key.
+  std::uint32_t first_with(std::uint32_t index, std::span<const TermId> key) const;
+  std::uint32_t next_with(std::uint32_t index, std::uint32_t row) const {
+    return indexes_[index].next[row];
+  }
+  void drop_indexes() { indexes_.clear(); }
+  // Of cells and indexes, about.
+  std::uint64_t bytes() const;
 
  private:
+  struct Chain {
+    std::uint32_t first;
+    std::uint32_t last;
+  };
   struct Index {
     std::uint32_t mask;
-    absl::flat_hash_map<std::uint64_t, std::vector<std::uint32_t>> rows;
+    absl::flat_hash_map<std::uint64_t, Chain> chains;  // by hash of the key
+    std::vector<std::uint32_t> next;                   // by row
   };
 
   static std::uint64_t hash(std::span<const TermId> key);
@@ -52,8 +63,10 @@ class FactStore {
   std::uint32_t columns_;
   std::uint32_t rows_ = 0;
   std::vector<TermId> cells_;
-  absl::flat_hash_map<std::uint64_t, std::vector<std::uint32_t>> whole_;
+  // Rows by hash; one whose hash is taken by another row stands at the next free number.
+  absl::flat_hash_map<std::uint64_t, std::uint32_t> whole_;
   std::vector<Index> indexes_;
+  std::vector<TermId> key_;  // being built
 };
 
 }  // namespace orchard::ground

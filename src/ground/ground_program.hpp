@@ -11,6 +11,8 @@
 // wherever one of them holds, what is missing may matter.
 #pragma once
 
+#include <absl/container/flat_hash_set.h>
+
 #include <memory>
 #include <span>
 #include <string>
@@ -29,16 +31,21 @@ inline std::size_t index_of(AtomId id) {
 }
 
 struct GroundClause {
+  std::uint64_t first = 0;  // in the pool of body atoms: the positive ones …
   AtomId head{};
-  std::uint32_t first = 0;     // in the pool of body atoms: the positive ones …
   std::uint32_t positive = 0;  // … so many,
   std::uint32_t negative = 0;  // … and the negative ones after them
   std::uint32_t clause = 0;    // of the description
 };
 
+// What some line of play can make true or legal, found out elsewhere.
+struct ForeseenTerms {
+  absl::flat_hash_set<TermId> fluents;
+  absl::flat_hash_set<std::pair<TermId, TermId>> moves;  // role and move
+};
+
 struct Limits {
-  std::uint64_t clauses = 5'000'000;
-  std::uint64_t join_steps = 2'000'000'000;  // rows looked at
+  std::uint64_t bytes = 4ull << 30;  // of what is made, about
   std::uint32_t term_depth = 64;
   // A state that grows from ply to ply, as a list of moves, has no end, and is told by what nests
   // deep: counters in nested terms have a few such terms, lists have most of theirs.
@@ -46,6 +53,9 @@ struct Limits {
   std::uint64_t deep_clauses = 250'000;
   Splitting splitting;
   bool guided = false;  // by `base` and `input`, whichever the description has
+  // If given, nothing but this is made, and what would be left out is no matter: it is all there
+  // is.
+  const ForeseenTerms* foreseen = nullptr;
 };
 
 class GroundProgram {
@@ -76,7 +86,12 @@ class GroundProgram {
   rules::TermTable& terms() const { return description_->terms(); }
 
   std::size_t atom_count() const { return atoms_.size(); }
+  // In the order of their heads.
   const std::vector<GroundClause>& clauses() const { return clauses_; }
+  std::span<const GroundClause> clauses_of(AtomId head) const {
+    const std::uint32_t first = first_clause_[index_of(head)];
+    return std::span(clauses_).subspan(first, first_clause_[index_of(head) + 1] - first);
+  }
   std::span<const AtomId> positive(const GroundClause& clause) const {
     return std::span(bodies_).subspan(clause.first, clause.positive);
   }
@@ -146,6 +161,7 @@ class GroundProgram {
   std::vector<Atom> atoms_;                       // of predicates that are not static
   std::vector<std::vector<AtomId>> atom_of_row_;  // by predicate
   std::vector<GroundClause> clauses_;
+  std::vector<std::uint32_t> first_clause_;  // by head, and the end
   std::vector<AtomId> bodies_;
   std::vector<Fluent> fluents_;
   std::vector<std::vector<Move>> moves_;

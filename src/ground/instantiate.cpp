@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/counted.hpp"
 #include "base/interruption.hpp"
 #include "syntax/tree.hpp"
 
@@ -14,17 +15,7 @@ using rules::no_term;
 
 namespace {
 
-constexpr std::uint64_t not_taken = ~std::uint64_t{0};
-constexpr std::string_view fewer =
-    "make the sizes smaller, split the rule, or raise --circuit-clauses";
-
-std::vector<std::uint32_t> column_starts(const Pattern& columns) {
-  std::vector<std::uint32_t> starts;
-  for (std::size_t at = 0; at < columns.size(); at += columns[at].size) {
-    starts.push_back(static_cast<std::uint32_t>(at));
-  }
-  return starts;
-}
+constexpr std::uint32_t not_taken = ~std::uint32_t{0};
 
 bool is_atom(const FlatLiteral& literal) {
   return literal.kind == Literal::Kind::positive || literal.kind == Literal::Kind::negative;
@@ -36,21 +27,29 @@ Instantiator::Instantiator(GroundProgram& program, const Limits& limits)
     : program_(program), limits_(limits), schema_(program.schema_), terms_(program.terms()) {
   for (const Predicate& predicate : schema_.predicates()) {
     program_.stores_.emplace_back(predicate.columns);
+    asked_.emplace_back(predicate.columns);
+  }
+  for (std::uint32_t t = 0; t < terms_.size(); ++t) {
+    deepest_ = std::max(deepest_, terms_[TermId{t}].depth);
   }
   const std::size_t predicates = schema_.predicates().size();
   program_.atom_of_row_.resize(predicates);
   stamps_.resize(predicates);
   stamps_for_next_.resize(predicates);
   triggers_.resize(predicates);
+  place_of_asked_.resize(predicates);
+  find_ways_to_ends();
   for (const FlatClause& clause : schema_.clauses()) {
     const auto number = static_cast<std::uint32_t>(facts_.size());
     ClauseFacts facts;
     facts.clause = &clause;
-    facts.head = column_starts(clause.head.columns);
+    facts.head = columns_of(clause.head.columns);
     facts.plans.resize(clause.body.size() + 1);
     for (std::uint32_t l = 0; l < clause.body.size(); ++l) {
       const FlatLiteral& literal = clause.body[l];
-      facts.body.push_back(column_starts(literal.atom.columns));
+      facts.body.push_back(columns_of(literal.atom.columns));
+      facts.is_static.push_back(is_atom(literal) &&
+                                schema_.predicate(literal.atom.predicate).is_static());
       if (literal.kind == Literal::Kind::positive) {
         triggers_[index_of(literal.atom.predicate)].push_back({number, l});
       }
@@ -59,11 +58,76 @@ Instantiator::Instantiator(GroundProgram& program, const Limits& limits)
   }
 }
 
+Instantiator::Columns Instantiator::columns_of(const Pattern& pattern) {
+  Columns columns;
+  for (std::uint32_t at = 0; at < pattern.size(); at += pattern[at].size) {
+    const PatternSymbol& symbol = pattern[at];
+    Column column{Column::Kind::function, symbol.value, {}, at};
+    if (symbol.kind == PatternSymbol::Kind::variable) {
+      column.kind = Column::Kind::variable;
+    } else if (symbol.arity == 0) {
+      column.kind = Column::Kind::constant;
+      column.constant = constant(symbol);
+    }
+    columns.push_back(column);
+  }
+  return columns;
+}
+
+// `terminal`, and what may give it by itself, predicate by predicate.
+void Instantiator::find_ways_to_ends() {
+  may_give_end_.assign(schema_.predicates().size(), false);
+  for (std::size_t p = 0; p < may_give_end_.size(); ++p) {
+    may_give_end_[p] = schema_.predicates()[p].keyword == Keyword::terminal;
+  }
+  for (bool changed = true; changed;) {
+    changed = false;
+    for (const FlatClause& clause : schema_.clauses()) {
+      if (!may_give_end_[index_of(clause.head.predicate)]) continue;
+      for (const FlatLiteral& literal : clause.body) {
+        if (literal.kind != Literal::Kind::positive) continue;
+        if (may_give_end_[index_of(literal.atom.predicate)]) continue;
+        may_give_end_[index_of(literal.atom.predicate)] = true;
+        changed = true;
+      }
+    }
+  }
+}
+
 std::optional<Diagnostic> Instantiator::run() {
   run_static();
   if (!fault_) run_dynamic();
-  if (!fault_) keep_clauses();
+  if (!fault_) look_at_limits();
+  if (!fault_) finish_clauses();
   return std::move(fault_);
+}
+
+// What the tables and clauses take, about; O(number of predicates).
+std::uint64_t Instantiator::bytes() const {
+  std::uint64_t sum =
+      program_.clauses_.capacity() * sizeof(GroundClause) +
+      (program_.bodies_.capacity() + program_.atoms_.capacity() * 2) * sizeof(AtomId) +
+      queue_.capacity() * sizeof(queue_.front());
+  for (std::size_t p = 0; p < asked_.size(); ++p) {
+    sum += program_.stores_[p].bytes() + asked_[p].bytes();
+    sum += (stamps_[p].capacity() + stamps_for_next_[p].capacity() +
+            program_.atom_of_row_[p].capacity()) *
+           sizeof(std::uint32_t);
+  }
+  return sum;
+}
+
+void Instantiator::look_at_limits() {
+  end_if_interrupted();
+  // The network that is made of the clauses takes about as much again.
+  if (bytes() <= limits_.bytes / 2) return;
+  fail(
+      0,
+      fmt::format("the circuit would take more than the {} MB that it may; the rules are {} so far",
+                  limits_.bytes >> 20,
+                  counted(program_.clauses_.size(), "clause without variables",
+                          "clauses without variables")),
+      "make the sizes smaller, split the rule, or raise --circuit-memory");
 }
 
 void Instantiator::run_static() {
@@ -182,7 +246,7 @@ void Instantiator::join(ClauseFacts& facts, const Plan& plan, std::size_t trigge
 
 void Instantiator::enter(const ClauseFacts& facts, const Plan& plan, std::size_t depth) {
   Frame& frame = frames_[depth];
-  frame = {{}, 0, 0, trail_.size()};
+  frame = {0, 0, trail_.size()};
   if (depth == plan.steps.size()) return;
   const Step& step = plan.steps[depth];
   const FlatAtom& atom = facts.clause->body[step.literal].atom;
@@ -197,11 +261,11 @@ void Instantiator::enter(const ClauseFacts& facts, const Plan& plan, std::size_t
   }
   row_.clear();
   for (const std::uint32_t c : step.key) {
-    row_.push_back(build(atom.columns, facts.body[step.literal][c], false));
+    row_.push_back(build_column(atom, facts.body[step.literal][c], false));
     if (row_.back() == no_term) return;  // a term that is nowhere yet
   }
-  frame.candidates = store.rows_with(step.index, row_);
-  frame.rows = static_cast<std::uint32_t>(frame.candidates.size());
+  frame.next = store.first_with(step.index, row_);
+  frame.rows = frame.next == FactStore::no_row ? 0 : FactStore::no_row;
 }
 
 // The next candidate of a step that fits; binds the variables of its literal.
@@ -210,31 +274,28 @@ bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size
   Frame& frame = frames_[depth];
   const Step& step = plan.steps[depth];
   const FlatLiteral& literal = facts.clause->body[step.literal];
+  const FactStore& store = program_.stores_[index_of(literal.atom.predicate)];
   undo(frame.trail);
   while (frame.next < frame.rows) {
     constexpr std::uint64_t between_looks = 1 << 14;
-    if (join_steps_ % between_looks == 0) end_if_interrupted();
-    if (++join_steps_ > limits_.join_steps) {
-      fail(facts.clause->clause, "the rules take too much work to instantiate", fewer);
-      return false;
+    if (++join_steps_ % between_looks == 0) {
+      look_at_limits();
+      if (fault_) return false;
     }
-    const std::uint32_t candidate = frame.next++;
+    const std::uint32_t row = frame.next;
+    frame.next = step.checks || step.key.empty() ? row + 1 : store.next_with(step.index, row);
     if (step.checks) {
       if (literal.kind != Literal::Kind::positive) {
         return holds(literal, facts.body[step.literal]);
       }
       if (!build_row(literal.atom, facts.body[step.literal], false)) return false;
-      const auto row = program_.stores_[index_of(literal.atom.predicate)].find(row_);
-      chosen_[step.literal] = row;
-      return row != FactStore::no_row && may_use(literal.atom, row, step.literal, trigger);
+      const auto found = store.find(row_);
+      chosen_[step.literal] = found;
+      return found != FactStore::no_row && may_use(facts, found, step.literal, trigger);
     }
-    const std::uint32_t row = frame.candidates.empty() ? candidate : frame.candidates[candidate];
-    if (!may_use(literal.atom, row, step.literal, trigger)) continue;
+    if (!may_use(facts, row, step.literal, trigger)) continue;
     chosen_[step.literal] = row;
-    if (match_row(facts, step.literal,
-                  program_.stores_[index_of(literal.atom.predicate)].row(row))) {
-      return true;
-    }
+    if (match_row(facts, step.literal, store.row(row))) return true;
     undo(frame.trail);
   }
   return false;
@@ -242,15 +303,16 @@ bool Instantiator::advance(const ClauseFacts& facts, const Plan& plan, std::size
 
 // Rows that are not taken up yet come later; of two literals that the row being taken up fits, the
 // instance is made with the first one as its trigger.
-bool Instantiator::may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
+bool Instantiator::may_use(const ClauseFacts& facts, std::uint32_t row, std::size_t literal,
                            std::size_t trigger) const {
   // What never changes was all taken up before.
-  const bool by_next = for_next_ && !schema_.predicate(atom.predicate).is_static();
-  const std::uint64_t stamp = (by_next ? stamps_for_next_ : stamps_)[index_of(atom.predicate)][row];
+  const std::size_t predicate = index_of(facts.clause->body[literal].atom.predicate);
+  const bool by_next = for_next_ && !facts.is_static[literal];
+  const std::uint32_t stamp = (by_next ? stamps_for_next_ : stamps_)[predicate][row];
   return literal < trigger && trigger < chosen_.size() ? stamp < now_ : stamp <= now_;
 }
 
-bool Instantiator::holds(const FlatLiteral& literal, std::span<const std::uint32_t> columns) {
+bool Instantiator::holds(const FlatLiteral& literal, const Columns& columns) {
   if (literal.kind == Literal::Kind::negative) {
     if (!build_row(literal.atom, columns, false)) return true;
     return program_.stores_[index_of(literal.atom.predicate)].find(row_) == FactStore::no_row;
@@ -262,10 +324,22 @@ bool Instantiator::holds(const FlatLiteral& literal, std::span<const std::uint32
 
 bool Instantiator::match_row(const ClauseFacts& facts, std::size_t literal,
                              std::span<const TermId> row) {
-  const Pattern& columns = facts.clause->body[literal].atom.columns;
-  const std::vector<std::uint32_t>& starts = facts.body[literal];
-  for (std::size_t c = 0; c < starts.size(); ++c) {
-    if (!match(columns, starts[c], row[c])) return false;
+  const Columns& columns = facts.body[literal];
+  for (std::size_t c = 0; c < columns.size(); ++c) {
+    const Column& column = columns[c];
+    if (column.kind == Column::Kind::variable) {
+      TermId& value = bindings_[column.variable];
+      if (value == no_term) {
+        value = row[c];
+        trail_.push_back(column.variable);
+      } else if (value != row[c]) {
+        return false;
+      }
+    } else if (column.kind == Column::Kind::constant) {
+      if (column.constant != row[c]) return false;
+    } else if (!match(facts.clause->body[literal].atom.columns, column.first, row[c])) {
+      return false;
+    }
   }
   return true;
 }
@@ -315,17 +389,17 @@ TermId Instantiator::build(const Pattern& pattern, std::size_t first, bool add) 
       const TermId term =
           add ? terms_.add(symbol.symbol(), arguments_) : terms_.find(symbol.symbol(), arguments_);
       if (term == no_term) return no_term;
+      if (add) deepest_ = std::max(deepest_, terms_[term].depth);
       stack_.push_back(term);
     }
   }
   return stack_.back();
 }
 
-bool Instantiator::build_row(const FlatAtom& atom, std::span<const std::uint32_t> columns,
-                             bool add) {
+bool Instantiator::build_row(const FlatAtom& atom, const Columns& columns, bool add) {
   row_.clear();
-  for (const std::uint32_t first : columns) {
-    row_.push_back(build(atom.columns, first, add));
+  for (const Column& column : columns) {
+    row_.push_back(build_column(atom, column, add));
     if (row_.back() == no_term) return false;
   }
   return true;
@@ -343,44 +417,55 @@ void Instantiator::emit(ClauseFacts& facts) {
   const FlatClause& clause = *facts.clause;
   if (for_next_ && only_ends(clause)) return;
   ++facts.instances;
-  Instance instance;
-  instance.predicate = clause.head.predicate;
-  instance.clause = clause.clause;
-  instance.cells = pending_cells_.size();
   build_row(clause.head, facts.head, true);
-  std::uint32_t depth = 0;
-  for (const TermId term : row_) depth = std::max(depth, terms_[term].depth);
-  if (depth > limits_.deep && ++deep_clauses_ > limits_.deep_clauses) {
-    return fail(clause.clause, "the state grows from ply to ply, in terms that nest ever deeper",
-                "keep the state from growing");
+  if (deepest_ > limits_.deep) {
+    std::uint32_t depth = 0;
+    for (const TermId term : row_) depth = std::max(depth, terms_[term].depth);
+    if (depth > limits_.deep && ++deep_clauses_ > limits_.deep_clauses) {
+      return fail(clause.clause, "the state grows from ply to ply, in terms that nest ever deeper",
+                  "keep the state from growing");
+    }
+    if (depth > limits_.term_depth) {
+      return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth),
+                  "keep the state from growing, or raise --term-depth");
+    }
   }
-  if (depth > limits_.term_depth) {
-    return fail(clause.clause, fmt::format("terms grow deeper than {}", limits_.term_depth),
-                "keep the state from growing, or raise --term-depth");
-  }
+  pending_.push_back({clause.head.predicate, static_cast<std::uint32_t>(program_.clauses_.size()),
+                      pending_cells_.size()});
   pending_cells_.insert(pending_cells_.end(), row_.begin(), row_.end());
-  if (dynamic_) {
-    instance.body = positives_.size();
-    instance.negatives = negatives_.size();
-    for (std::size_t l = 0; l < clause.body.size(); ++l) {
-      const FlatLiteral& literal = clause.body[l];
-      if (!is_atom(literal) || schema_.predicate(literal.atom.predicate).is_static()) continue;
-      if (literal.kind == Literal::Kind::positive) {
-        positives_.push_back(program_.atom_of_row_[index_of(literal.atom.predicate)][chosen_[l]]);
-      } else {
-        build_row(literal.atom, facts.body[l], true);
-        negatives_.push_back({literal.atom.predicate, negative_cells_.size()});
-        negative_cells_.insert(negative_cells_.end(), row_.begin(), row_.end());
-      }
-    }
-    if (kept_.size() + pending_.size() >= limits_.clauses) {
-      return fail(
-          clause.clause,
-          fmt::format("the rules become more than {} clauses without variables", limits_.clauses),
-          fewer);
-    }
+  if (dynamic_) emit_body(facts);
+}
+
+void Instantiator::emit_body(const ClauseFacts& facts) {
+  const FlatClause& clause = *facts.clause;
+  GroundClause kept;
+  kept.clause = clause.clause;
+  kept.first = program_.bodies_.size();
+  for (std::size_t l = 0; l < clause.body.size(); ++l) {
+    const FlatLiteral& literal = clause.body[l];
+    if (literal.kind != Literal::Kind::positive || facts.is_static[l]) continue;
+    program_.bodies_.push_back(program_.atom_of_row_[index_of(literal.atom.predicate)][chosen_[l]]);
+    ++kept.positive;
   }
-  pending_.push_back(instance);
+  for (std::size_t l = 0; l < clause.body.size(); ++l) {
+    const FlatLiteral& literal = clause.body[l];
+    if (literal.kind != Literal::Kind::negative || facts.is_static[l]) continue;
+    build_row(literal.atom, facts.body[l], true);
+    program_.bodies_.push_back(asked(literal.atom.predicate));
+    ++kept.negative;
+  }
+  program_.clauses_.push_back(kept);
+}
+
+// The row being built as what a negative condition asks for.
+AtomId Instantiator::asked(PredicateId predicate) {
+  const std::size_t p = index_of(predicate);
+  const auto [row, is_new] = asked_[p].insert(row_);
+  if (is_new) {
+    place_of_asked_[p].push_back(static_cast<std::uint32_t>(all_asked_.size()));
+    all_asked_.push_back({predicate, row});
+  }
+  return AtomId{is_asked | place_of_asked_[p][row]};
 }
 
 void Instantiator::store_instances() {
@@ -392,19 +477,18 @@ void Instantiator::store_instances() {
     const std::uint32_t rows = program_.stores_[index_of(instance.predicate)].rows();
     const std::uint32_t row = add_row(instance.predicate, cells);
     if (!dynamic_) continue;
-    kept_.push_back(instance);
-    heads_.push_back(program_.atom_of_row_[index_of(instance.predicate)][row]);
+    GroundClause& kept = program_.clauses_[instance.clause];
+    kept.head = program_.atom_of_row_[index_of(instance.predicate)][row];
     const Predicate& predicate = schema_.predicate(instance.predicate);
     const bool is_new = row == rows;
-    const bool last = i + 1 == pending_.size();
-    const std::size_t body_end = last ? positives_.size() : pending_[i + 1].body;
-    const std::size_t negatives_end = last ? negatives_.size() : pending_[i + 1].negatives;
-    if (body_end - instance.body == 1 && negatives_end == instance.negatives && !for_next_) {
-      ends_.add(positives_[instance.body], heads_.back(), predicate.keyword == Keyword::terminal);
+    if (kept.positive == 1 && kept.negative == 0 && !for_next_ &&
+        may_give_end_[index_of(instance.predicate)]) {
+      ends_.add(program_.bodies_[kept.first], kept.head, predicate.keyword == Keyword::terminal);
     }
+    if (is_new && limits_.foreseen != nullptr && !is_foreseen(predicate, cells)) continue;
     if (is_new && limits_.guided && !is_declared(predicate, cells)) {
       (predicate.keyword == Keyword::next ? program_.undeclared_next_ : program_.undeclared_legal_)
-          .push_back(heads_.back());
+          .push_back(kept.head);
     } else if (is_new && predicate.feeds) {
       add_row(*predicate.feeds, cells);
     }
@@ -427,6 +511,14 @@ bool Instantiator::only_ends(const FlatClause& clause) const {
     if (ends_.contains(atom)) return true;
   }
   return false;
+}
+
+// By what is known of play.
+bool Instantiator::is_foreseen(const Predicate& predicate, std::span<const TermId> row) const {
+  if (predicate.keyword != Keyword::next && predicate.keyword != Keyword::legal) return true;
+  const TermId name = terms_.find(predicate.name, row.last(predicate.name_arity));
+  if (predicate.keyword == Keyword::next) return limits_.foreseen->fluents.contains(name);
+  return limits_.foreseen->moves.contains({row.front(), name});
 }
 
 // By the instances of base and input, which never change and so are known by now.

@@ -36,11 +36,21 @@ class Instantiator {
     std::vector<Step> steps;
     std::size_t made_at = 0;  // rows there were
   };
+  // One column of a literal. Nearly all are a variable or a constant.
+  struct Column {
+    enum class Kind : std::uint8_t { variable, constant, function };
+    Kind kind{};
+    std::uint32_t variable = 0;
+    TermId constant{};
+    std::uint32_t first = 0;  // where it begins in the pattern
+  };
+  using Columns = std::vector<Column>;
   struct ClauseFacts {
     const FlatClause* clause = nullptr;
-    std::vector<std::uint32_t> head;               // where its columns begin
-    std::vector<std::vector<std::uint32_t>> body;  // the same for each literal
-    std::vector<Plan> plans;  // by triggering literal; the last one for no trigger
+    Columns head;
+    std::vector<Columns> body;    // by literal
+    std::vector<bool> is_static;  // by literal: what never changes
+    std::vector<Plan> plans;      // by triggering literal; the last one for no trigger
     std::uint64_t instances = 0;
   };
   struct Trigger {
@@ -48,21 +58,21 @@ class Instantiator {
     std::uint32_t literal = 0;
   };
   struct Frame {
-    std::span<const std::uint32_t> candidates;
-    std::uint32_t rows = 0;  // all of them, if there is no index
-    std::uint32_t next = 0;
+    std::uint32_t rows = 0;  // all of the table, if there is no index
+    std::uint32_t next = 0;  // candidate
     std::size_t trail = 0;
   };
-  struct NegativeRow {  // what a negative literal of an instance asks for
+  // In bodies under way: the place of an `Asked` among all, and no atom yet.
+  static constexpr std::uint32_t is_asked = 0x80000000;
+  // A row that some instance asks not to hold. Whether it ever can is known at the end.
+  struct Asked {
     PredicateId predicate{};
-    std::size_t first = 0;  // of its cells
+    std::uint32_t row = 0;  // of what is asked of that predicate
   };
   struct Instance {  // derived, and stored once the join is over
     PredicateId predicate{};
-    std::uint32_t clause = 0;   // of the schema
-    std::size_t cells = 0;      // first of the head
-    std::size_t body = 0;       // first positive atom
-    std::size_t negatives = 0;  // first negative row
+    std::uint32_t clause = 0;  // of the program, if it is kept
+    std::size_t cells = 0;     // first of the head
   };
 
   void run_static();
@@ -76,26 +86,38 @@ class Instantiator {
   void join(ClauseFacts& facts, const Plan& plan, std::size_t trigger);
   void enter(const ClauseFacts& facts, const Plan& plan, std::size_t depth);
   bool advance(const ClauseFacts& facts, const Plan& plan, std::size_t depth, std::size_t trigger);
-  bool may_use(const FlatAtom& atom, std::uint32_t row, std::size_t literal,
+  bool may_use(const ClauseFacts& facts, std::uint32_t row, std::size_t literal,
                std::size_t trigger) const;
   class BoundVariables;
   double cost(const ClauseFacts& facts, std::uint32_t literal, const BoundVariables& bound) const;
   Step step_of(const ClauseFacts& facts, std::uint32_t literal, bool checks,
                const BoundVariables& bound);
   void make_plan(ClauseFacts& facts, std::size_t trigger, Plan& plan);
-  bool holds(const FlatLiteral& literal, std::span<const std::uint32_t> columns);
+  Columns columns_of(const Pattern& pattern);
+  void find_ways_to_ends();
+  bool holds(const FlatLiteral& literal, const Columns& columns);
   bool match_row(const ClauseFacts& facts, std::size_t literal, std::span<const TermId> row);
-  bool build_row(const FlatAtom& atom, std::span<const std::uint32_t> columns, bool add);
+  bool build_row(const FlatAtom& atom, const Columns& columns, bool add);
+  TermId build_column(const FlatAtom& atom, const Column& column, bool add) {
+    if (column.kind == Column::Kind::variable) return bindings_[column.variable];
+    if (column.kind == Column::Kind::constant) return column.constant;
+    return build(atom.columns, column.first, add);
+  }
   bool match(const Pattern& pattern, std::size_t first, TermId term);
   TermId build(const Pattern& pattern, std::size_t first, bool add);  // no_term if it is none yet
   TermId constant(const PatternSymbol& symbol);
   void emit(ClauseFacts& facts);
+  void emit_body(const ClauseFacts& facts);
+  AtomId asked(PredicateId predicate);
   void store_instances();
+  bool is_foreseen(const Predicate& predicate, std::span<const TermId> row) const;
   bool is_declared(const Predicate& predicate, std::span<const TermId> row) const;
   std::uint32_t add_row(PredicateId predicate, std::span<const TermId> row);
   void undo(std::size_t trail);
+  std::uint64_t bytes() const;
+  void look_at_limits();
   void fail(std::uint32_t clause, std::string message, std::string_view remedy);
-  void keep_clauses();
+  void finish_clauses();
 
   GroundProgram& program_;
   const Limits& limits_;
@@ -103,16 +125,17 @@ class Instantiator {
   rules::TermTable& terms_;
   std::vector<ClauseFacts> facts_;
   std::vector<std::vector<Trigger>> triggers_;      // by predicate
-  std::vector<std::vector<std::uint64_t>> stamps_;  // by predicate and row: when it was taken up
+  std::vector<std::vector<std::uint32_t>> stamps_;  // by predicate and row: when it was taken up
   std::vector<std::pair<PredicateId, std::uint32_t>> queue_;
   std::size_t taken_ = 0;
   std::size_t taken_for_next_ = 0;  // of the same queue
-  std::uint64_t now_ = 0;           // the stamp of the row being taken up
+  std::uint32_t now_ = 0;           // the stamp of the row being taken up
   bool for_next_ = false;           // rows are taken up for rules for `next`
   // The same stamps for rules for `next`.
-  std::vector<std::vector<std::uint64_t>> stamps_for_next_;
+  std::vector<std::vector<std::uint32_t>> stamps_for_next_;
   EndAtoms ends_;
-  bool dynamic_ = false;  // static instances leave no ground clauses
+  std::vector<bool> may_give_end_;  // by predicate: through single conditions
+  bool dynamic_ = false;            // static instances leave no ground clauses
   std::uint32_t component_ = 0;
 
   std::vector<TermId> bindings_;
@@ -125,12 +148,11 @@ class Instantiator {
   absl::flat_hash_map<std::uint32_t, TermId> constants_;  // by symbol
   std::vector<Instance> pending_;
   std::vector<TermId> pending_cells_;
-  // Of the instances kept; a clause's parts end where those of the next one begin.
-  std::vector<Instance> kept_;
-  std::vector<AtomId> heads_;
-  std::vector<AtomId> positives_;
-  std::vector<NegativeRow> negatives_;
-  std::vector<TermId> negative_cells_;
+  // What negative conditions ask for: by predicate the rows, and by row its place among all.
+  std::vector<FactStore> asked_;
+  std::vector<std::vector<std::uint32_t>> place_of_asked_;
+  std::vector<Asked> all_asked_;
+  std::uint32_t deepest_ = 0;  // of the terms there are, at least
   std::uint64_t join_steps_ = 0;
   std::uint64_t deep_clauses_ = 0;
   std::optional<Diagnostic> fault_;

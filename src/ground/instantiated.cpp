@@ -2,6 +2,8 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <numeric>
+#include <utility>
 
 #include "ground/instantiate.hpp"
 #include "syntax/tree.hpp"
@@ -35,31 +37,45 @@ void Instantiator::fail(std::uint32_t clause, std::string message, std::string_v
   fault_->is_limit = true;
 }
 
-// The ground clauses with their negative atoms, now that all atoms are known: one that is not there
-// never holds, so its negation always does.
-void Instantiator::keep_clauses() {
-  for (std::size_t i = 0; i < kept_.size(); ++i) {
-    const bool last = i + 1 == kept_.size();
-    const std::size_t body_end = last ? positives_.size() : kept_[i + 1].body;
-    const std::size_t negatives_end = last ? negatives_.size() : kept_[i + 1].negatives;
-    GroundClause clause;
-    clause.head = heads_[i];
-    clause.clause = kept_[i].clause;
-    clause.first = static_cast<std::uint32_t>(program_.bodies_.size());
-    clause.positive = static_cast<std::uint32_t>(body_end - kept_[i].body);
-    for (std::size_t b = kept_[i].body; b < body_end; ++b) {
-      program_.bodies_.push_back(positives_[b]);
-    }
-    for (std::size_t n = kept_[i].negatives; n < negatives_end; ++n) {
-      const NegativeRow& negative = negatives_[n];
-      const std::size_t columns = schema_.predicate(negative.predicate).columns;
-      const std::uint32_t row = program_.stores_[index_of(negative.predicate)].find(
-          std::span(negative_cells_).subspan(negative.first, columns));
-      if (row == FactStore::no_row) continue;
-      program_.bodies_.push_back(program_.atom_of_row_[index_of(negative.predicate)][row]);
+// Now that all atoms are known: what a negative condition asks for is one of them, or can never
+// hold, and the condition goes. The clauses of a head come to stand together, so that whoever goes
+// from atom to atom reads memory in a row.
+void Instantiator::finish_clauses() {
+  std::vector<AtomId> asked_for;
+  asked_for.reserve(all_asked_.size());
+  for (const Asked& asked : all_asked_) {
+    const std::size_t p = index_of(asked.predicate);
+    const std::uint32_t row = program_.stores_[p].find(asked_[p].row(asked.row));
+    asked_for.push_back(row == FactStore::no_row ? no_atom : program_.atom_of_row_[p][row]);
+  }
+  for (FactStore& store : program_.stores_) store.drop_indexes();
+  asked_.clear();
+  std::vector<std::uint32_t>& first = program_.first_clause_;
+  first.assign(program_.atoms_.size() + 1, 0);
+  for (const GroundClause& clause : program_.clauses_) ++first[index_of(clause.head) + 1];
+  std::partial_sum(first.begin(), first.end(), first.begin());
+  std::vector<std::uint32_t> at(first.begin(), first.end() - 1);
+  std::vector<GroundClause> clauses(program_.clauses_.size());
+  for (const GroundClause& clause : program_.clauses_) {
+    clauses[at[index_of(clause.head)]++] = clause;
+  }
+  program_.clauses_ = std::move(clauses);
+  const std::vector<AtomId> before = std::exchange(program_.bodies_, {});
+  std::vector<AtomId>& bodies = program_.bodies_;
+  bodies.reserve(before.size());
+  for (GroundClause& clause : program_.clauses_) {
+    const std::span<const AtomId> from =
+        std::span(before).subspan(clause.first, clause.positive + clause.negative);
+    clause.first = bodies.size();
+    const auto positive = from.first(clause.positive);
+    bodies.insert(bodies.end(), positive.begin(), positive.end());
+    clause.negative = 0;
+    for (const AtomId asked : from.subspan(clause.positive)) {
+      const AtomId atom = asked_for[index_of(asked) & ~is_asked];
+      if (atom == no_atom) continue;
+      bodies.push_back(atom);
       ++clause.negative;
     }
-    program_.clauses_.push_back(clause);
   }
 }
 

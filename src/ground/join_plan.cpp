@@ -34,8 +34,8 @@ class Instantiator::BoundVariables {
 double Instantiator::cost(const ClauseFacts& facts, std::uint32_t literal,
                           const BoundVariables& bound) const {
   const FlatLiteral& condition = facts.clause->body[literal];
-  const auto open = std::ranges::count_if(facts.body[literal], [&](std::uint32_t first) {
-    return !bound.covers(condition.atom.columns, first);
+  const auto open = std::ranges::count_if(facts.body[literal], [&](const Column& column) {
+    return !bound.covers(condition.atom.columns, column.first);
   });
   if (condition.kind != Literal::Kind::positive) return open > 0 ? HUGE_VAL : 0;
   if (open == 0) return 0.5;
@@ -55,7 +55,7 @@ Instantiator::Step Instantiator::step_of(const ClauseFacts& facts, std::uint32_t
   const FlatAtom& atom = facts.clause->body[literal].atom;
   std::uint32_t mask = 0;
   for (std::uint32_t c = 0; c < std::min(facts.body[literal].size(), most_indexed); ++c) {
-    if (!bound.covers(atom.columns, facts.body[literal][c])) continue;
+    if (!bound.covers(atom.columns, facts.body[literal][c].first)) continue;
     mask |= 1u << c;
     step.key.push_back(c);
   }

@@ -268,7 +268,8 @@ bool SlipFinder::find_arithmetic_terms() {
   return found;
 }
 
-// ?rwo beside ?row: a name used once in a rule that is close to another name of the rule.
+// ?rwo beside ?row: a name used once in a rule that is close to another name of the rule. A name
+// that begins with ?_ says that it is used once on purpose.
 void SlipFinder::find_similar_variables() {
   struct Use {
     NodeIndex node = syntax::no_node;
@@ -285,7 +286,7 @@ void SlipFinder::find_similar_variables() {
       ++use.count;
     }
     for (const auto& [name, use] : uses) {
-      if (use.count > 1 || name.size() < shortest) continue;
+      if (use.count > 1 || name.size() < shortest || name.starts_with("?_")) continue;
       for (const auto& [other, its] : uses) {
         const bool numbered = name.back() >= '0' && name.back() <= '9';
         if (other == name || other.size() < shortest || numbered) continue;

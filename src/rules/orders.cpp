@@ -8,6 +8,7 @@
 
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
+#include "rules/sorts.hpp"
 
 namespace orchard::rules {
 namespace {
@@ -98,6 +99,10 @@ void find_odd_constants(const Description& description, FindingSink& sink) {
     const PatternSymbol* symbol = nullptr;
   };
   std::vector<std::map<SymbolId, Use>> uses(places.size());
+  // Rules that write a constant among things of one sort: one that stands in several, as the name
+  // of an end that a rule asks for, is meant.
+  const Sorts sorts(description);
+  std::map<std::pair<Sorts::Sort, SymbolId>, std::set<FindingSink::Written>> writers;
   for (const Clause& clause : description.clauses()) {
     const auto rule = FindingSink::written(description, description.rules()[clause.rule].node);
     const auto read = [&](PlaceId place, const PatternSymbol& symbol) {
@@ -106,6 +111,7 @@ void find_odd_constants(const Description& description, FindingSink& sink) {
                      .try_emplace(symbol.symbol(), Use{rule, true, &symbol})
                      .first->second;
       use.once = use.once && use.rule == rule;
+      writers[{sorts.sort(place), symbol.symbol()}].insert(rule);
     };
     places.visit(description, clause.head, read);
     for (const Literal& literal : clause.body) {
@@ -114,7 +120,8 @@ void find_odd_constants(const Description& description, FindingSink& sink) {
   }
   constexpr std::size_t least = 3;
   std::set<FindingSink::Written> told;
-  for (const auto& here : uses) {
+  for (std::uint32_t place = 0; place < uses.size(); ++place) {
+    const auto& here = uses[place];
     if (here.size() < least) continue;
     std::size_t numbers = 0;
     for (const auto& [symbol, use] : here) {
@@ -122,6 +129,7 @@ void find_odd_constants(const Description& description, FindingSink& sink) {
     }
     if (numbers != 1 && numbers + 1 != here.size()) continue;
     for (const auto& [symbol, use] : here) {
+      if (writers[{sorts.sort(PlaceId{place}), symbol}].size() > 1) continue;
       const bool is_number = number_of(description, *use.symbol).has_value();
       if (is_number != (numbers == 1) || !use.once || !told.insert(use.rule).second) continue;
       const std::string& name = description.terms().name(symbol);

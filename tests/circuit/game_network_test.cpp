@@ -36,7 +36,7 @@ std::optional<Loaded> load(syntax::Source source, const ground::Splitting& split
   if (!program) return std::nullopt;
   loaded.program = *program;
   ground::Limits limits;
-  limits.clauses = 200'000;
+  limits.bytes = 64 << 20;
   limits.term_depth = 8;
   limits.splitting = splitting;
   auto ground = GroundProgram::make(loaded.description, limits);
@@ -226,13 +226,15 @@ TEST(Network, KeepsEqualGatesOnce) {
 }
 
 TEST(Network, TakesOutWhatTermsShare) {
+  using Sum = std::vector<std::vector<Signal>>;
   Network network;
   std::vector<Signal> in;
   for (int i = 0; i < 5; ++i) in.push_back(network.add_input());
-  const Signal sum = network.any_of_all({{in[0], in[1]}, {in[0], in[2]}, {in[0], in[3]}, {in[4]}});
+  const Signal sum =
+      network.any_of_all(Sum{{in[0], in[1]}, {in[0], in[2]}, {in[0], in[3]}, {in[4]}});
   EXPECT_EQ(sum, network.either(network.both(in[0], network.any({in[1], in[2], in[3]})), in[4]));
-  EXPECT_EQ(network.any_of_all({{}, {in[0]}}), always);
-  EXPECT_EQ(network.any_of_all({}), never);
+  EXPECT_EQ(network.any_of_all(Sum{{}, {in[0]}}), always);
+  EXPECT_EQ(network.any_of_all(Sum{}), never);
 }
 
 }  // namespace

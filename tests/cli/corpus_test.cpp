@@ -33,7 +33,7 @@ TEST(Corpus, IsShownPlayedCountedAndExported) {
     // With the circuit and without: the same counts.
     const Json with = Json::parse(run_orchard({"census", game, "--json"}).out);
     const Json without =
-        Json::parse(run_orchard({"census", game, "--json", "--circuit-clauses", "10"}).out);
+        Json::parse(run_orchard({"census", game, "--json", "--circuit-memory", "0"}).out);
     EXPECT_EQ(with["depths"], without["depths"]);
   }
 }

@@ -53,7 +53,7 @@ std::vector<std::string> call(const CommandFacts& command, const std::string& ga
 class Limits : public ::testing::Test {
  protected:
   static ProcessResult run(std::vector<std::string> words, bool limited) {
-    if (limited) words.insert(words.end(), {"--circuit-clauses", "50"});
+    if (limited) words.insert(words.end(), {"--circuit-memory", "0"});
     return run_orchard(words);
   }
   TemporaryFolder folder_;
@@ -75,9 +75,9 @@ TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
     EXPECT_EQ(met.status, status == unanswered.end() ? 0 : status->second)
         << command.name << ": " << met.err;
     if (status == unanswered.end()) continue;
-    EXPECT_THAT(met.out + met.err, HasSubstr("more than 50 clauses without variables"))
+    EXPECT_THAT(met.out + met.err, HasSubstr("take more than the 0 MB that it may"))
         << command.name;
-    EXPECT_THAT(met.out + met.err, HasSubstr("raise --circuit-clauses")) << command.name;
+    EXPECT_THAT(met.out + met.err, HasSubstr("raise --circuit-memory")) << command.name;
   }
 }
 
@@ -127,7 +127,7 @@ TEST_F(Limits, OneThatIsNotMetChangesNothing) {
   const auto words = std::vector<std::string>{"check", espalier_, "--json"};
   auto plain = nlohmann::json::parse(run_orchard(words).out);
   auto raised = words;
-  raised.insert(raised.end(), {"--circuit-clauses", "100000000"});
+  raised.insert(raised.end(), {"--circuit-memory", "1G", "--circuit-seconds", "1000"});
   auto far = nlohmann::json::parse(run_orchard(raised).out);
   plain.erase("seconds");
   far.erase("seconds");

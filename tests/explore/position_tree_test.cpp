@@ -73,7 +73,7 @@ TEST(PositionTree, PlaysGamesToTheirEnds) {
 
 TEST(PositionTree, SaysWhyThereIsNone) {
   LoadOptions options;
-  options.circuit_clauses = 20;
+  options.circuit_bytes = 0;
   const Game game = Game::load(testing::game_path("espalier_3x3"), options).value();
   const auto none = PositionTree::make(game);
   ASSERT_FALSE(none.ok());

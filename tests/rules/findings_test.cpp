@@ -295,7 +295,7 @@ TEST(Hints, AreNoFindings) {
 }
 
 TEST(Findings, DemoGamesHaveNone) {
-  for (const std::string& game : testing::demo_games()) {
+  for (const std::string& game : testing::all_demo_games()) {
     Diagnostics diagnostics;
     Description::build(syntax::Source::from_file(game).value(), {}, diagnostics);
     EXPECT_EQ(diagnostics.render(), "");

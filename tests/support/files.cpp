@@ -38,8 +38,17 @@ std::vector<std::string> descriptions_in(const std::string& folder) {
 
 }  // namespace
 
-std::vector<std::string> demo_games() {
+std::vector<std::string> all_demo_games() {
   return descriptions_in("games");
+}
+
+std::vector<std::string> demo_games() {
+  std::vector<std::string> games = all_demo_games();
+  std::erase_if(games, [](const std::string& path) {
+    const std::string name = std::filesystem::path(path).stem();
+    return name == "terrace" || name == "terrace_rays" || name == "stakes";
+  });
+  return games;
 }
 
 std::vector<std::string> corpus_games() {

@@ -10,8 +10,10 @@ namespace orchard::testing {
 std::string read_file(const std::string& path);
 std::string source_path(std::string_view relative);  // in the project
 std::string game_path(std::string_view name);        // "espalier" → …/games/espalier.gdl
-std::vector<std::string> demo_games();               // paths of all descriptions, sorted
-std::vector<std::string> corpus_games();             // those in other styles
+std::vector<std::string> all_demo_games();           // paths of all descriptions, sorted
+// Those that every test can afford: the heaviest have tests of their own.
+std::vector<std::string> demo_games();
+std::vector<std::string> corpus_games();  // those in other styles
 
 // A folder of its own that is gone afterwards.
 class TemporaryFolder {

@@ -205,13 +205,13 @@ TEST(Format, ExpandsDirectives) {
 }
 
 TEST(Format, DemoGamesAreLaidOutAlready) {
-  for (const std::string& path : testing::demo_games()) {
+  for (const std::string& path : testing::all_demo_games()) {
     EXPECT_EQ(format_file(path).value(), testing::read_file(path)) << path;
   }
 }
 
 TEST(Format, DemoGamesReadTheSameInBothSyntaxes) {
-  for (const std::string& path : testing::demo_games()) {
+  for (const std::string& path : testing::all_demo_games()) {
     const std::string text = testing::read_file(path);
     const std::string infix = to_infix(text);
     EXPECT_EQ(forms_of(infix, Syntax::infix), forms_of(text, Syntax::prefix));

@@ -60,7 +60,9 @@ class Mapper {
   LaneProgram run() {
     find_cuts();
     choose_by_flow();
-    constexpr int rounds = 3;
+    // Rounds after the first one save less than a thousandth: in large networks not their time.
+    constexpr std::uint32_t large = 100'000;
+    const int rounds = network_.size() > large ? 1 : 3;
     for (int round = 0; round < rounds; ++round) recover_area();
     choose_polarity();
     order();

@@ -65,9 +65,9 @@ void LinearFixpoint::take_guards_out() {
       (term.from ? ways[*term.from] : start).push_back(std::move(rest));
     }
     guard_[unknown] = network_.all(std::move(common));
-    start_[unknown] = network_.any_of_all(std::move(start));
+    start_[unknown] = network_.any_of_all(start);
     for (auto& [from, alternatives] : ways) {
-      const Signal way = network_.any_of_all(std::move(alternatives));
+      const Signal way = network_.any_of_all(alternatives);
       if (way != never) way_[unknown].emplace(from, way);
     }
   }

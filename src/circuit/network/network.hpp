@@ -7,6 +7,8 @@
 
 #include <absl/container/flat_hash_map.h>
 
+#include <algorithm>
+#include <array>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -45,9 +47,12 @@ class Network {
 
   Signal add_input();
   // The conjunction; O(n log n).
-  Signal all(std::vector<Signal> signals);
-  Signal any(std::vector<Signal> signals);
-  Signal both(Signal a, Signal b) { return all({a, b}); }
+  Signal all(std::vector<Signal> signals) { return all_of(signals); }
+  Signal any(std::vector<Signal> signals) { return any_of(signals); }
+  Signal both(Signal a, Signal b) {
+    std::array<Signal, 2> signals{a, b};
+    return all_of(signals);
+  }
   Signal either(Signal a, Signal b) { return any({a, b}); }
   Signal differ(Signal a, Signal b) { return either(both(a, !b), both(!a, b)); }
   Signal choose(Signal condition, Signal yes, Signal no) {
@@ -58,8 +63,30 @@ class Network {
     return either(both(condition, yes), both(!condition, no));
   }
   Signal several(const std::vector<Signal>& signals);  // two of them at least
+  // Conjunctions, one behind the other.
+  struct Terms {
+    std::vector<Signal> signals;
+    std::vector<std::uint32_t> first{0};  // where each begins, and the end
+
+    std::size_t size() const { return first.size() - 1; }
+    std::span<Signal> term(std::size_t number) {
+      return std::span(signals).subspan(first[number], first[number + 1] - first[number]);
+    }
+    // The signals added since the last one are a term.
+    void end_term() { first.push_back(static_cast<std::uint32_t>(signals.size())); }
+    void clear() {
+      signals.clear();
+      first.assign(1, 0);
+    }
+    bool are_single() const {  // one signal each
+      return signals.size() == size() && std::ranges::adjacent_find(first) == first.end();
+    }
+    void tidy();
+  };
   // The disjunction of conjunctions, with signals that several of them share taken out.
-  Signal any_of_all(std::vector<std::vector<Signal>> terms);
+  // What stands in `terms` is used up.
+  Signal any_of_all(Terms& terms);
+  Signal any_of_all(const std::vector<std::vector<Signal>>& terms);
 
   std::uint32_t size() const { return static_cast<std::uint32_t>(nodes_.size()); }
   std::uint32_t inputs() const { return static_cast<std::uint32_t>(inputs_.size()); }
@@ -76,6 +103,11 @@ class Network {
     std::uint32_t first = 0;
     std::uint32_t count = 0;
   };
+  // The same in the place of the signals, which change.
+  Signal all_of(std::span<Signal> signals);
+  Signal any_of(std::span<Signal> signals);
+  Signal factor(Terms& terms);
+
   std::vector<Node> nodes_;
   std::vector<Signal> pool_;
   std::vector<std::uint32_t> inputs_;

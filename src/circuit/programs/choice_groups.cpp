@@ -1,6 +1,7 @@
 #include "circuit/programs/choice_groups.hpp"
 
 #include <algorithm>
+#include <array>
 #include <bit>
 #include <random>
 
@@ -24,14 +25,18 @@ class Sample {
       alone_[r].assign(game_.legal[r].size(), false);
       beside_[r].assign(game_.legal[r].size(), false);
     }
-    watch([&] { look_for_waiting(); });
+    find_moved();
+    watch([&] {
+      look_for_waiting();
+      keep_legal();
+    });
     for (std::size_t r = 0; r < roles; ++r) {
       for (std::size_t m = 0; m < game_.legal[r].size(); ++m) {
         result.waits[r][m] = alone_[r][m] && !beside_[r][m];
       }
     }
     together_.assign(roles, std::vector<bool>(roles, false));
-    watch([&] { look_for_company(result.waits); });
+    look_for_company(result.waits);
     result.groups.clear();
     for (std::size_t r = 0; r < roles; ++r) {
       const auto fits = [&](const std::vector<std::size_t>& group) {
@@ -52,12 +57,23 @@ class Sample {
     const std::uint64_t word = values_[signal.node()];
     return signal.negated() ? ~word : word;
   }
-  void compute() {
+  void compute(std::uint32_t node) {
+    if (!game_.network.is_gate(node)) return;
+    std::uint64_t all = ~std::uint64_t{0};
+    for (const Signal signal : game_.network.of(node)) all &= value(signal);
+    values_[node] = all;
+  }
+  // The gates that depend on what is done: all that changes once moves are chosen.
+  void find_moved() {
+    std::vector<bool> moved(game_.network.size(), false);
+    for (const auto& moves : game_.does) {
+      for (const Signal move : moves) moved[move.node()] = true;
+    }
     for (std::uint32_t node = 0; node < game_.network.size(); ++node) {
       if (!game_.network.is_gate(node)) continue;
-      std::uint64_t all = ~std::uint64_t{0};
-      for (const Signal signal : game_.network.of(node)) all &= value(signal);
-      values_[node] = all;
+      moved[node] = std::ranges::any_of(game_.network.of(node),
+                                        [&](Signal signal) { return moved[signal.node()]; });
+      if (moved[node]) moved_.push_back(node);
     }
   }
   void put(Signal input, std::uint64_t word) { values_[input.node()] = word; }
@@ -73,12 +89,12 @@ class Sample {
       for (const auto& moves : game_.does) {
         for (const Signal move : moves) put(move, 0);
       }
-      compute();
+      for (std::uint32_t node = 0; node < game_.network.size(); ++node) compute(node);
       open_ = ~value(game_.terminal);
       look();
       std::uint64_t again = value(game_.terminal);
       for (std::size_t r = 0; r < game_.legal.size(); ++r) again |= choose(r, random);
-      compute();
+      for (const std::uint32_t node : moved_) compute(node);
       std::vector<std::uint64_t> next;
       for (const Signal signal : game_.next) next.push_back(value(signal));
       for (std::size_t f = 0; f < next.size(); ++f) {
@@ -89,19 +105,30 @@ class Sample {
 
   // A move in each game; gives the games in which the role has none.
   std::uint64_t choose(std::size_t role, std::mt19937_64& random) {
-    std::uint64_t stuck = 0;
-    for (int game = 0; game < 64; ++game) {
-      std::vector<std::size_t> legal;
+    std::array<std::uint64_t, 64> legal{};
+    const auto each_legal = [&](auto&& look) {
       for (std::size_t m = 0; m < game_.legal[role].size(); ++m) {
-        if ((value(game_.legal[role][m]) >> game & 1) != 0) legal.push_back(m);
+        for (std::uint64_t games = value(game_.legal[role][m]); games != 0; games &= games - 1) {
+          look(m, static_cast<std::size_t>(std::countr_zero(games)));
+        }
       }
+    };
+    each_legal([&](std::size_t, std::size_t game) { ++legal[game]; });
+    std::uint64_t stuck = 0;
+    std::array<std::uint64_t, 64> drawn{};  // by game: which of its legal moves
+    for (std::size_t game = 0; game < legal.size(); ++game) {
       const std::uint64_t draw = random();
-      if (legal.empty()) {
+      if (legal[game] == 0) {
         stuck |= std::uint64_t{1} << game;
-        continue;
+      } else {
+        drawn[game] = draw % legal[game];
       }
-      values_[game_.does[role][legal[draw % legal.size()]].node()] |= std::uint64_t{1} << game;
     }
+    each_legal([&](std::size_t move, std::size_t game) {
+      if (drawn[game]-- == 0) {
+        values_[game_.does[role][move].node()] |= std::uint64_t{1} << game;
+      }
+    });
     return stuck;
   }
 
@@ -126,16 +153,26 @@ class Sample {
     }
   }
 
-  void look_for_company(const std::vector<std::vector<bool>>& waits) {
-    std::vector<std::uint64_t> active(game_.legal.size(), 0);
-    for (std::size_t r = 0; r < active.size(); ++r) {
-      for (std::size_t m = 0; m < game_.legal[r].size(); ++m) {
-        if (!waits[r][m]) active[r] |= value(game_.legal[r][m]) & open_;
-      }
+  void keep_legal() {
+    for (const auto& moves : game_.legal) {
+      for (const Signal legal : moves) legal_.push_back(value(legal) & open_);
     }
-    for (std::size_t r = 0; r < active.size(); ++r) {
-      for (std::size_t other = 0; other < r; ++other) {
-        if ((active[r] & active[other]) != 0) together_[r][other] = together_[other][r] = true;
+  }
+
+  // Roles that had moves at once, waiting moves apart, in any of the plies kept.
+  void look_for_company(const std::vector<std::vector<bool>>& waits) {
+    std::size_t at = 0;
+    while (at < legal_.size()) {
+      std::vector<std::uint64_t> active(game_.legal.size(), 0);
+      for (std::size_t r = 0; r < active.size(); ++r) {
+        for (std::size_t m = 0; m < game_.legal[r].size(); ++m, ++at) {
+          if (!waits[r][m]) active[r] |= legal_[at];
+        }
+      }
+      for (std::size_t r = 0; r < active.size(); ++r) {
+        for (std::size_t other = 0; other < r; ++other) {
+          if ((active[r] & active[other]) != 0) together_[r][other] = together_[other][r] = true;
+        }
       }
     }
   }
@@ -144,6 +181,8 @@ class Sample {
   const GameNetwork& game_;
   std::vector<std::uint64_t> values_;
   std::uint64_t open_ = 0;                 // games that are not over
+  std::vector<std::uint32_t> moved_;       // gates
+  std::vector<std::uint64_t> legal_;       // ply by ply, by role and move
   std::vector<std::vector<bool>> alone_;   // moves seen alone while another role had a choice
   std::vector<std::vector<bool>> beside_;  // moves seen beside another one of the role
   std::vector<std::vector<bool>> together_;

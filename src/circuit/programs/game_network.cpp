@@ -22,35 +22,34 @@ class NetworkBuilder {
 
   GameNetwork run() {
     add_inputs();
-    sort_clauses();
+    find_inputs();
     find_components();
     add_outputs();
     return std::move(result_);
   }
 
  private:
-  using Clauses = std::vector<std::uint32_t>;
-
   void add_inputs();
-  void sort_clauses();
+  void find_inputs();
   void find_components();
   void add_component(const std::vector<std::uint32_t>& atoms);
   void add_plain(std::uint32_t atom);
   bool add_linear(const std::vector<std::uint32_t>& atoms);
   void add_rounds(const std::vector<std::uint32_t>& atoms);
   void add_outputs();
-  std::vector<Signal> body(const GroundClause& clause) const;
+  void add_body(const GroundClause& clause, std::vector<Signal>& signals) const;
   Signal signal(AtomId atom) const {
     return atom == ground::no_atom ? never : result_.atoms[ground::index_of(atom)];
   }
-  bool is_input(std::uint32_t atom) const {
-    const Keyword keyword = program_.keyword(AtomId{atom});
-    return keyword == Keyword::true_ || keyword == Keyword::does;
+  bool is_input(std::uint32_t atom) const { return is_input_[atom]; }
+  std::span<const GroundClause> clauses_of(std::uint32_t atom) const {
+    return program_.clauses_of(AtomId{atom});
   }
 
   const GroundProgram& program_;
   GameNetwork result_;
-  std::vector<Clauses> clauses_;          // by head
+  std::vector<bool> is_input_;            // by atom
+  Network::Terms terms_;                  // of the atom under way
   std::vector<std::uint32_t> component_;  // by atom, while components are found
 };
 
@@ -72,10 +71,10 @@ void NetworkBuilder::add_inputs() {
   }
 }
 
-void NetworkBuilder::sort_clauses() {
-  clauses_.resize(program_.atom_count());
-  for (std::uint32_t c = 0; c < program_.clauses().size(); ++c) {
-    clauses_[ground::index_of(program_.clauses()[c].head)].push_back(c);
+void NetworkBuilder::find_inputs() {
+  for (std::uint32_t atom = 0; atom < program_.atom_count(); ++atom) {
+    const Keyword keyword = program_.keyword(AtomId{atom});
+    is_input_.push_back(keyword == Keyword::true_ || keyword == Keyword::does);
   }
 }
 
@@ -89,9 +88,9 @@ void NetworkBuilder::find_components() {
     std::size_t body = 0;
   };
   const auto next = [&](Cursor& at) -> std::optional<std::uint32_t> {
-    const auto& clauses = clauses_[at.atom];
+    const auto clauses = clauses_of(at.atom);
     while (at.clause < clauses.size() && !is_input(at.atom)) {
-      const GroundClause& clause = program_.clauses()[clauses[at.clause]];
+      const GroundClause& clause = clauses[at.clause];
       if (at.body == clause.positive + clause.negative) {
         ++at.clause;
         at.body = 0;
@@ -121,8 +120,8 @@ void NetworkBuilder::find_components() {
 void NetworkBuilder::add_component(const std::vector<std::uint32_t>& atoms) {
   bool recursive = false;
   for (const std::uint32_t atom : atoms) {
-    for (const std::uint32_t c : clauses_[atom]) {
-      for (const AtomId on : program_.positive(program_.clauses()[c])) {
+    for (const GroundClause& clause : clauses_of(atom)) {
+      for (const AtomId on : program_.positive(clause)) {
         recursive = recursive || component_[ground::index_of(on)] == component_[atom];
       }
     }
@@ -131,17 +130,18 @@ void NetworkBuilder::add_component(const std::vector<std::uint32_t>& atoms) {
   if (!add_linear(atoms)) add_rounds(atoms);
 }
 
-std::vector<Signal> NetworkBuilder::body(const GroundClause& clause) const {
-  std::vector<Signal> signals;
+void NetworkBuilder::add_body(const GroundClause& clause, std::vector<Signal>& signals) const {
   for (const AtomId atom : program_.positive(clause)) signals.push_back(signal(atom));
   for (const AtomId atom : program_.negative(clause)) signals.push_back(!signal(atom));
-  return signals;
 }
 
 void NetworkBuilder::add_plain(std::uint32_t atom) {
-  std::vector<std::vector<Signal>> terms;
-  for (const std::uint32_t c : clauses_[atom]) terms.push_back(body(program_.clauses()[c]));
-  result_.atoms[atom] = result_.network.any_of_all(std::move(terms));
+  terms_.clear();
+  for (const GroundClause& clause : clauses_of(atom)) {
+    add_body(clause, terms_.signals);
+    terms_.end_term();
+  }
+  result_.atoms[atom] = result_.network.any_of_all(terms_);
 }
 
 // False if a clause asks for two unknowns.
@@ -152,8 +152,7 @@ bool NetworkBuilder::add_linear(const std::vector<std::uint32_t>& atoms) {
     number.emplace(atom, static_cast<std::uint32_t>(number.size()));
   }
   for (const std::uint32_t atom : atoms) {
-    for (const std::uint32_t c : clauses_[atom]) {
-      const GroundClause& clause = program_.clauses()[c];
+    for (const GroundClause& clause : clauses_of(atom)) {
       std::optional<std::uint32_t> unknown;
       std::vector<Signal> known;
       for (const AtomId on : program_.positive(clause)) {

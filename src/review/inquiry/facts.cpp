@@ -31,7 +31,7 @@ std::vector<Signal> clause_signals(const Exploration& exploration, circuit::Netw
   std::vector<Signal> result;
   for (std::size_t c = 0; c < count; ++c) {
     const bool constant = ground.is_constant(ground.description().clauses()[c].head.relation);
-    result.push_back(constant ? circuit::always : network.any_of_all(std::move(bodies[c])));
+    result.push_back(constant ? circuit::always : network.any_of_all(bodies[c]));
   }
   return result;
 }

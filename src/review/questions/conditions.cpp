@@ -148,7 +148,7 @@ std::vector<Note> Conditions::idle() {
     for (Candidate& candidate : candidates_[c]) {
       if (candidate.excluded.empty()) continue;
       literals.push_back(candidate.literal);
-      signals.push_back(findings_.network().any_of_all(std::move(candidate.excluded)));
+      signals.push_back(findings_.network().any_of_all(candidate.excluded));
     }
   }
   const std::vector<bool> met =

@@ -200,7 +200,7 @@ Signal drawn_end(Watchlist& list) {
               : list.game().goals[role][static_cast<std::size_t>(same - goals[role].begin())]);
     }
   }
-  return list.network().both(list.game().terminal, list.network().any_of_all(std::move(ways)));
+  return list.network().both(list.game().terminal, list.network().any_of_all(ways));
 }
 
 }  // namespace
