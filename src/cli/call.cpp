@@ -212,7 +212,8 @@ Result<LoadOptions> load_options(const Call& call) {
 }
 
 Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from) {
-  if (has_circuit(game)) return game;
+  const bool unwanted = call.number("circuit-memory") == 0u;
+  if (unwanted || has_circuit(game)) return game;
   constexpr double longest = 10;           // seconds
   constexpr double share = 0.4;            // of the time that the call has
   constexpr std::uint64_t most = 200'000;  // positions
@@ -315,6 +316,13 @@ std::optional<Opened> open_game(const Call& call) {
     }
   }
   return Opened{*game, *position};
+}
+
+std::optional<Opened> open_game_to_explore(const Call& call) {
+  auto opened = open_game(call);
+  if (!opened) return std::nullopt;
+  const Game game = game_to_explore(call, opened->game, {opened->start});
+  return Opened{game, game.position(opened->start.fluents()).value()};
 }
 
 namespace {

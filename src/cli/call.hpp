@@ -90,6 +90,8 @@ struct Opened {
 };
 // The same with the position to begin at; none, with everything reported, if one is missing.
 std::optional<Opened> open_game(const Call& call);
+// The same of `game_to_explore`.
+std::optional<Opened> open_game_to_explore(const Call& call);
 
 // The line of play of --after from the position: so many random plies of --seed, or as written.
 // None, with everything reported, if it cannot be played.

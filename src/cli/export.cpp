@@ -41,8 +41,9 @@ Status write(const Call& call, const Result<std::string>& text) {
 }  // namespace
 
 Status export_game(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
+  const auto loaded = load_game(call);
+  if (!loaded) return Status::wrong_call;
+  const std::optional<Game> game = game_to_explore(call, *loaded);
   const std::string form = *call.text("form");
   if (form == "aiger") return write(call, to_aiger(*game));
   if (form == "rules") return write(call, ground_rules(*game));

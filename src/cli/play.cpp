@@ -1,6 +1,8 @@
 // `orchard play`: sets a sitting up.
 #include <fmt/core.h>
 
+#include <algorithm>
+
 #include "cli/call.hpp"
 #include "cli/line_pictures.hpp"
 #include "cli/output.hpp"
@@ -22,10 +24,17 @@ std::vector<PictureFrame> frames_of(const Game& game, const Match& match) {
   return frames;
 }
 
+// Whether somebody at the table looks ahead.
+bool looks_ahead(const Call& call) {
+  return std::ranges::any_of(call.texts("seat"), [](const std::string& seat) {
+    return !seat.ends_with("=person") && !seat.ends_with("=random");
+  });
+}
+
 }  // namespace
 
 Status play(const Call& call) {
-  const auto opened = open_game(call);
+  const auto opened = looks_ahead(call) ? open_game_to_explore(call) : open_game(call);
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   const Position& start = opened->start;

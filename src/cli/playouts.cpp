@@ -116,7 +116,8 @@ void print_counts(const FormulaCounts& counts) {
 }  // namespace
 
 Status playouts(const Call& call) {
-  const auto opened = open_game(call);
+  const std::vector<std::string> formulas = call.texts("count");
+  const auto opened = formulas.empty() ? open_game(call) : open_game_to_explore(call);
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   const Position& start = opened->start;
@@ -135,7 +136,6 @@ Status playouts(const Call& call) {
   options.from = start;
   options.budget = call.budget();
   if (!options.games && !options.budget.seconds) options.games = usual_games;
-  const std::vector<std::string> formulas = call.texts("count");
   if (!formulas.empty() && !options.games)
     *options.budget.seconds /= 2;  // the rest is for counting
   const auto result = run_playouts(game, options);

@@ -246,7 +246,7 @@ Status round_robin(const Call& call, const Game& game, const SeriesOptions& opti
 }  // namespace
 
 Status series(const Call& call) {
-  const auto opened = open_game(call);
+  const auto opened = open_game_to_explore(call);
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   SeriesOptions options;

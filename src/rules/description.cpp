@@ -56,7 +56,7 @@ std::shared_ptr<const Description> Description::extend(const Description& descri
 
 std::shared_ptr<const Description> Description::extend_without(
     const Description& description, const std::vector<syntax::Source>& further,
-    const syntax::Limits& limits, FormTest unwanted) {
+    const syntax::Limits& limits, const FormTest& unwanted) {
   Diagnostics ignored;
   syntax::Tree tree = syntax::read_further(description.tree(), further, limits, ignored);
   tree.leave_out(unwanted);

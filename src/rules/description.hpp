@@ -9,6 +9,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -111,10 +112,10 @@ class Description {
                                                    const syntax::Limits& limits,
                                                    Diagnostics& diagnostics);
   // The same without the forms that `unwanted` says; of a text that has been found right.
-  using FormTest = bool (*)(const syntax::Tree& tree, syntax::NodeIndex form);
+  using FormTest = std::function<bool(const syntax::Tree& tree, syntax::NodeIndex form)>;
   static std::shared_ptr<const Description> extend_without(
       const Description& description, const std::vector<syntax::Source>& further,
-      const syntax::Limits& limits, FormTest unwanted);
+      const syntax::Limits& limits, const FormTest& unwanted);
 
   const syntax::Tree& tree() const { return tree_; }
   TermTable& terms() const { return *terms_; }

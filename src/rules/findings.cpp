@@ -9,6 +9,7 @@
 #include "base/similar.hpp"
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
+#include "rules/single_variables.hpp"
 #include "rules/keywords.hpp"
 #include "rules/misspelled.hpp"
 
@@ -373,6 +374,7 @@ void find_slips(const Description& description, Diagnostics& diagnostics) {
   find_mixed_sorts(description, sink);
   find_broken_orders(description, sink);
   find_odd_constants(description, sink);
+  find_unmarked_variables(description, sink);
   if (has_moves(description)) find_unused(description, sink);
 }
 

@@ -4,7 +4,7 @@
 // idle-condition (the same, negated), disjoint-places (a variable for which no value fits),
 // mixed-sorts (a variable that takes one sort of things for another), odd-constant, broken-order,
 // function-arity, arithmetic-term, unread-fluent, unused-relation, duplicate-rule, subsumed-rule,
-// repeated-condition, contradictory-conditions, similar-variables, role-without-moves,
+// repeated-condition, contradictory-conditions, similar-variables, lone-variable, role-without-moves,
 // role-without-goal, not-a-role, undeclared-fluent, undeclared-move, unmade-fluent and unmade-move
 // (declared, but nothing makes them).
 // Hints: variable-used-once, name-in-two-uses, chance-without-percepts.

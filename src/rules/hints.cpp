@@ -7,30 +7,10 @@
 
 #include "rules/finding_sink.hpp"
 #include "rules/keywords.hpp"
+#include "rules/single_variables.hpp"
 
 namespace orchard::rules {
 namespace {
-
-// A variable that stands once in its rule says "anything"; a name that says so makes it plain.
-void find_single_variables(const Description& description, FindingSink& sink) {
-  const syntax::Tree& tree = description.tree();
-  struct Use {
-    syntax::NodeIndex node;
-    int count;
-  };
-  for (const Rule& rule : description.rules()) {
-    std::map<std::string_view, Use> uses;
-    for (syntax::NodeIndex at = rule.node; at < rule.node + tree[rule.node].size; ++at) {
-      if (tree.is_variable(at)) ++uses.try_emplace(tree[at].text, Use{at, 0}).first->second.count;
-    }
-    for (const auto& [name, use] : uses) {
-      if (use.count > 1 || name.starts_with("?_") || name.starts_with("?any")) continue;
-      sink.add(use.node, "variable-used-once",
-               fmt::format("{} is used only once in its rule", name),
-               "if anything may stand here, a name such as ?any or ?_x says so", Severity::hint);
-    }
-  }
-}
 
 void find_names_in_two_uses(const Description& description, FindingSink& sink) {
   absl::flat_hash_map<SymbolId, const Relation*> relations;
@@ -92,7 +72,7 @@ void find_unused_tables(const Description& description, FindingSink& sink) {
 
 void find_hints(const Description& description, Diagnostics& diagnostics) {
   FindingSink sink(description, diagnostics);
-  find_single_variables(description, sink);
+  hint_at_single_variables(description, sink);
   find_names_in_two_uses(description, sink);
   find_chance_without_percepts(description, sink);
   find_unused_tables(description, sink);

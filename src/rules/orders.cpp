@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 #include <set>
+#include <utility>
 
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
@@ -73,12 +74,14 @@ void check_order(const Description& description, const Relation& relation, Findi
              "check the numbers of this fact");
     return;
   }
-  for (std::size_t i = 1; i < steps.size(); ++i) {
-    const std::int64_t gap = steps[i].from - steps[i - 1].from;
-    if (gap == 0 || gap == (size > 0 ? size : -size)) continue;
-    const auto& [low, high] = std::pair(steps[i - 1], steps[i]);
+  // Steps of more than one make several chains that lie within one another.
+  std::map<std::int64_t, const Step*> last;  // of each chain
+  for (const Step& high : steps) {
+    const std::int64_t stride = std::abs(size);
+    const Step* const low = std::exchange(last[((high.from % stride) + stride) % stride], &high);
+    if (low == nullptr || low->from == high.from || low->from + stride == high.from) continue;
     sink.add(high.node, "broken-order",
-             fmt::format("`{}` is said of {} and of {}, and of nothing between", name, low.from,
+             fmt::format("`{}` is said of {} and of {}, and of nothing between", name, low->from,
                          high.from),
              "add the missing facts");
     return;

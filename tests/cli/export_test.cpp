@@ -184,10 +184,14 @@ TEST(Export, TellsWhatHasNoCircuit) {
       "(init light)\n"
       "(<= (next light) (true light)) (<= terminal (true (n (s (s zero)))) (true light))"
       "(goal bee 100)\n");
-  const auto refused = run_orchard({"export", "stats", file});
+  const std::string endless = folder.write(
+      "endless.gdl",
+      "(role bee) (init (n zero)) (legal bee go) (<= (next (n (s ?x))) (true (n ?x)))\n"
+      "(goal bee 100)\n");
+  const auto refused = run_orchard({"export", "stats", endless});
   EXPECT_EQ(refused.status, 3);
   EXPECT_THAT(refused.err,
-              HasSubstr("grow.gdl:1:47: error: terms grow deeper than 64; most by this "
+              HasSubstr("endless.gdl:1:47: error: terms grow deeper than 64; most by this "
                         "rule [too-many-instances]"));
   const auto played = run_orchard({"playouts", file, "--games", "10", "--json"});
   EXPECT_EQ(Json::parse(played.out)["length"]["mean"], 2.0);

@@ -15,8 +15,10 @@ namespace {
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-// Steps are counted in nested terms, without end; `base` says how far they can matter.
-constexpr std::string_view counted_steps = R"(
+// Steps are counted in nested terms, without end; `base` says how far they can matter. The game
+// ends where a snail has taken two and something else holds.
+std::string with_end(const std::string& condition) {
+  return R"(
 (role snail)
 (base (steps zero)) (base (steps (one_more zero))) (base (steps (one_more (one_more zero))))
 (<= (base (at ?square)) (square ?square))
@@ -26,10 +28,12 @@ constexpr std::string_view counted_steps = R"(
 (<= (legal snail crawl) (not terminal))
 (<= (next (steps (one_more ?n))) (true (steps ?n)))
 (<= (next (at ?to)) (true (at ?from)) (after ?from ?to))
-(<= terminal (true (steps (one_more (one_more zero)))) (true (at 3)))
+(<= (next (at 3)) (true (at 3)))
 (<= (goal snail 100) (true (at 3)))
 (<= (goal snail 0) (not (true (at 3))))
-)";
+(<= terminal (true (steps (one_more (one_more zero)))) )" +
+         condition + ")\n";
+}
 
 // Every command, and how it is called.
 std::vector<std::string> call(const CommandFacts& command, const std::string& game,
@@ -60,7 +64,7 @@ class Limits : public ::testing::Test {
   const std::string espalier_ = game_path("espalier_3x3");
   const std::string cases_ = folder_.write(
       "own.cases", "(case \"begun\" (start) (expect (legal east (tie 1 1)) (not terminal)))");
-  const std::string snail_ = folder_.write("snail.gdl", counted_steps);
+  const std::string snail_ = folder_.write("snail.gdl", with_end("(true (at 1))"));
 };
 
 TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
@@ -97,8 +101,26 @@ TEST_F(Limits, WhatIsAnsweredWithoutACircuitIsTheSame) {
   }
 }
 
+// Steps counted in nested terms have no end by the rules, and two by play.
+TEST_F(Limits, WhatPlayReachesMakesACircuit) {
+  const std::string ends = folder_.write("ends.gdl", with_end("(true (at 3))"));
+  const auto checked = run({"check", ends, "--json"}, false);
+  EXPECT_LE(checked.status, 1) << checked.out;  // it is told that a condition excludes nothing
+  EXPECT_THAT(checked.err, HasSubstr("one was made of all positions that can be reached"));
+  const auto document = nlohmann::json::parse(checked.out);
+  EXPECT_TRUE(document.at("complete").get<bool>());
+  EXPECT_EQ(document.at("positions"), 3);
+  const auto solved = run({"solve", ends}, false);
+  EXPECT_EQ(solved.status, 0);
+  EXPECT_THAT(solved.out, HasSubstr("snail 100"));
+  // A formula has rules of its own, whose circuit is made of the same.
+  const auto found = run({"find", ends, "(true (steps (one_more (one_more ?n))))"}, false);
+  EXPECT_EQ(found.status, 0) << found.out << found.err;
+  EXPECT_THAT(found.out, HasSubstr("after 2 plies, the shortest line"));
+}
+
 TEST_F(Limits, ACheckThatAskedNothingIsNoAllClear) {
-  // Too many clauses; and terms that grow without end, where `base` gives a circuit for playing.
+  // Too little memory; and terms that grow without end, where `base` gives a circuit for playing.
   for (const auto& [game, limited] : {std::pair(espalier_, true), std::pair(snail_, false)}) {
     const std::string page = folder_.path("page.html");
     const std::string sarif = folder_.path("page.sarif");

@@ -4,6 +4,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "orchard/circuit.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
 
@@ -55,7 +56,7 @@ TEST(FormulaCounts, AreTheSameForTheSameSeedWhateverElseIsCounted) {
 TEST(FormulaCounts, OfEveryHandsRules) {
   for (const std::string& path : testing::corpus_games()) {
     SCOPED_TRACE(path);
-    const Game game = Game::load(path).value();
+    const Game game = with_reached_circuit(Game::load(path).value(), {}).value();
     const FormulaCounts counts = counted(game, {"terminal", "(true ?anything)"});
     EXPECT_EQ(counts.formulas[0].games, 600u);
     EXPECT_EQ(counts.formulas[1].first.at(0), 600u);

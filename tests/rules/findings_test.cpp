@@ -131,6 +131,29 @@ TEST(Findings, SimilarVariables) {
       found("(<= (p ?column) (row ?colum) (row ?column))"),
       HasSubstr("pea.gdl:10:22: suspicious: ?colum is used once in this rule, beside ?column"));
   EXPECT_EQ(found("(<= (p ?row1) (row ?row1) (row ?row2))"), "");  // numbered on purpose
+  EXPECT_EQ(found("(<= (p ?row) (row ?row) (row ?_row))"), "");    // once, and says so
+}
+
+// Where others are marked, one that is not stands out; where none is, nothing does.
+TEST(Findings, VariablesUsedOnceAmongMarkedOnes) {
+  std::string marked = frame;
+  const auto mark = [&](const std::string& from, const std::string& to) {
+    for (std::size_t at = marked.find(from); at != std::string::npos; at = marked.find(from)) {
+      marked.replace(at, from.size(), to);
+    }
+  };
+  mark("(does ?who", "(does ?_who");
+  mark("any_bare (true (bed ?row", "any_bare (true (bed ?_row");
+  marked += helpers_may_be_unused;
+  marked += "(<= p (up ?_a ?_b)) (<= q (up ?_a ?_b)) (<= r (up ?_a ?_b)) (up 1 2)\n";
+  const auto beside = [&](const std::string& rule) { return findings_in(marked + rule).render(); };
+  EXPECT_EQ(beside(""), "");
+  EXPECT_THAT(beside("(<= (t ?row) (row ?row) (up ?row ?next))"),
+              HasSubstr("?next is used once in its rule; all others of that kind begin with ?_ "
+                        "[lone-variable]"));
+  EXPECT_THAT(beside("(<= (t ?row) (row ?row) (up ?row ?_n) (row ?_n))"),
+              HasSubstr("?_n is used more than once in its rule"));
+  EXPECT_EQ(found("(<= p (up ?a ?_b)) (<= (t ?row) (row ?row) (up ?row ?next)) (up 1 2)"), "");
 }
 
 TEST(Findings, RulesThatStandTwice) {
@@ -240,12 +263,20 @@ TEST(Findings, OrdersWithAGap) {
               HasSubstr("`up` is said of 2 and of 4, and of nothing between"));
   EXPECT_THAT(found("(down 9 8) (down 8 7) (down 5 4) (down 6 5)"),
               HasSubstr("said of 6 and of 8"));
+  // Columns of a board whose places are numbered row by row: four chains within one another.
+  EXPECT_EQ(found("(under 1 5) (under 2 6) (under 3 7) (under 4 8) (under 5 9) (under 6 10)"), "");
+  EXPECT_THAT(found("(under 1 3) (under 2 4) (under 3 5) (under 4 6) (under 7 9) (under 6 8)"),
+              HasSubstr("said of 3 and of 7, and of nothing between"));
 }
 
 TEST(Findings, ConstantsAmongThingsOfAnotherKind) {
   EXPECT_THAT(found("(size 1 big) (size 2 low) (size 3 low) (size big 4)"),
               HasSubstr("`big` stands at this argument among numbers only [odd-constant]"));
   EXPECT_EQ(found("(size 1 big) (size 2 low) (size 3 low)"), "");
+  // The name of an end that another rule asks for.
+  EXPECT_EQ(found("(dawn 1 2) (dawn 2 3) (dawn 3 night) (<= over (up ?d night)) "
+                  "(<= (up ?d ?e) (dawn ?d ?e))"),
+            "");
 }
 
 // Rows and columns, and a rule that turns them round.

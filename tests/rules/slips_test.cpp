@@ -109,7 +109,10 @@ class Slips {
     std::vector<Edit> edits;
     for (NodeIndex at = rule; at < end(rule); ++at) {
       if (!tree_->is_variable(at) || written(at) != first_variable(rule)) continue;
-      edits.push_back({(*tree_)[at].begin, (*tree_)[at].end, "?something"});
+      // What its name says of it stays said.
+      const bool marked = written(at).starts_with("?_");
+      edits.push_back(
+          {(*tree_)[at].begin, (*tree_)[at].end, marked ? "?_something" : "?something"});
     }
     return edits.empty() || in_loop(rule) ? std::nullopt : std::optional(edits);
   }

@@ -99,14 +99,15 @@ std::string other_names(const std::string& text) {
 }
 
 // Numbers but those that goals give; nothing if goals are worked out.
-std::string numbers_as_names(const std::string& text) {
+std::string numbers_replaced(const std::string& text,
+                             const std::function<Term(const std::string&)>& number) {
   Rules rules = rules_of(text);
   const auto goals_are_numbers = [&](const Rule& rule) {
     return rule.head.name() != "goal" || !rule.head.arguments()[1].is_variable();
   };
   if (!std::ranges::all_of(rules, goals_are_numbers)) return {};
-  const auto change = [](const std::string& name, std::vector<Term> arguments) {
-    return made(is_number(name) ? "number_" + name : name, arguments);
+  const auto change = [&](const std::string& name, std::vector<Term> arguments) {
+    return is_number(name) ? number(name) : made(name, arguments);
   };
   for (Rule& rule : rules) {
     if (rule.head.name() == "goal") {
@@ -121,6 +122,25 @@ std::string numbers_as_names(const std::string& text) {
     }
   }
   return text_of(rules);
+}
+
+std::string numbers_as_names(const std::string& text) {
+  return numbers_replaced(text,
+                          [](const std::string& name) { return Term::constant("number_" + name); });
+}
+
+// (further (further nought)) for 2, where none is large.
+std::string numbers_nested(const std::string& text) {
+  constexpr std::int64_t largest = 9;
+  bool small = true;
+  const std::string rewritten = numbers_replaced(text, [&](const std::string& name) {
+    const std::int64_t number = *Term::constant(name).number();
+    small = small && number >= 0 && number <= largest;
+    Term nested = Term::constant("nought");
+    for (std::int64_t n = 0; small && n < number; ++n) nested = Term::function("further", {nested});
+    return nested;
+  });
+  return small ? rewritten : std::string();
 }
 
 std::string arguments_turned(const std::string& text) {
@@ -252,6 +272,133 @@ std::string helpers_folded(const std::string& text) {
   return text_of(rules);
 }
 
+// The first two conditions of long rules as helper relations over their variables.
+std::string helpers_split(const std::string& text) {
+  const auto is_plain = [](const Term& condition) {
+    return condition.name() != "not" && condition.name() != "or" && condition.name() != "and" &&
+           condition.name() != "distinct";
+  };
+  Rules result;
+  int parts = 0;
+  for (Rule rule : rules_of(text)) {
+    constexpr std::size_t is_long = 3;
+    if (rule.body.size() >= is_long && is_plain(rule.body[0]) && is_plain(rule.body[1])) {
+      std::vector<Term> variables;
+      const auto collect = [&](const std::string& name, std::vector<Term> arguments) {
+        const Term term = made(name, arguments);
+        if (term.is_variable() && std::ranges::find(variables, term) == variables.end()) {
+          variables.push_back(term);
+        }
+        return term;
+      };
+      mapped(rule.body[0], collect);
+      mapped(rule.body[1], collect);
+      const Term part = made("both_of_" + fresh_name(static_cast<std::size_t>(++parts)), variables);
+      result.push_back({part, {rule.body[0], rule.body[1]}});
+      rule.body.erase(rule.body.begin());
+      rule.body.front() = part;
+    }
+    result.push_back(std::move(rule));
+  }
+  return parts == 0 ? std::string() : text_of(result);
+}
+
+// Of a game of two where a fluent names whose turn it is.
+class Toggle {
+ public:
+  explicit Toggle(Rules rules) : rules_(std::move(rules)) {}
+
+  std::string run() {
+    if (!find()) return {};
+    Rules result;
+    for (const Rule& rule : rules_) {
+      const std::string& head = std::string(rule.head.name());
+      const bool makes =
+          (head == "init" || head == "next" || head == "base") && names(rule.head.arguments()[0]);
+      if (!makes) {
+        result.push_back({rule.head, conditions(rule.body)});
+        continue;
+      }
+      const Term who = rule.head.arguments()[0].arguments()[0];
+      if (who == second_) continue;  // not said: then it is the second one's
+      Rule first = rule;
+      if (who.is_variable()) {
+        first = mapped(Rules{rule}, [&](const std::string& name, std::vector<Term> arguments) {
+                  return name == who.name() ? first_ : made(name, arguments);
+                }).front();
+      }
+      result.push_back({Term::function(head, {flag_}), conditions(first.body)});
+    }
+    result.push_back({Term::function(turn_of, {first_}), {Term::function("true", {flag_})}});
+    result.push_back({Term::function(turn_of, {second_}),
+                      {Term::function("not", {Term::function("true", {flag_})})}});
+    return text_of(result);
+  }
+
+ private:
+  static constexpr const char* turn_of = "turn_of_whom";
+
+  bool find() {
+    std::vector<Term> roles;
+    for (const Rule& rule : rules_) {
+      if (rule.head.name() == "role" && rule.body.empty()) {
+        roles.push_back(rule.head.arguments()[0]);
+      }
+    }
+    if (roles.size() != 2 || std::ranges::find(roles, Term::constant("random")) != roles.end()) {
+      return false;
+    }
+    first_ = roles[0];
+    second_ = roles[1];
+    for (const Rule& rule : rules_) {
+      if (rule.head.name() != "init" || !rule.body.empty()) continue;
+      const Term fluent = rule.head.arguments()[0];
+      if (fluent.arity() != 1 || std::ranges::find(roles, fluent.arguments()[0]) == roles.end()) {
+        continue;
+      }
+      const auto same = std::ranges::count_if(rules_, [&](const Rule& other) {
+        return other.head.name() == "init" && other.head.arguments()[0].name() == fluent.name();
+      });
+      // Such a fluent that stays as it is says something else.
+      const auto passes_on = std::ranges::any_of(rules_, [&](const Rule& other) {
+        return other.head.name() == "next" && other.head.arguments()[0].name() == fluent.name() &&
+               other.head.arguments()[0].arity() == 1;
+      });
+      if (same == 1 && passes_on) name_ = fluent.name();
+    }
+    flag_ = Term::constant(name_ + "_flag");
+    return !name_.empty();
+  }
+
+  bool names(const Term& fluent) const { return fluent.name() == name_ && fluent.arity() == 1; }
+
+  std::vector<Term> conditions(const std::vector<Term>& body) const {
+    std::vector<Term> result;
+    for (const Term& condition : body) result.push_back(mapped_condition(condition));
+    return result;
+  }
+
+  Term mapped_condition(const Term& condition) const {
+    if (condition.name() == "true" && names(condition.arguments()[0])) {
+      return Term::function(turn_of, {condition.arguments()[0].arguments()[0]});
+    }
+    if (condition.name() != "not" && condition.name() != "or" && condition.name() != "and") {
+      return condition;
+    }
+    return Term::function(std::string(condition.name()), conditions(condition.arguments()));
+  }
+
+  Rules rules_;
+  Term first_ = Term::constant("nobody");
+  Term second_ = Term::constant("nobody");
+  Term flag_ = Term::constant("nothing");
+  std::string name_;
+};
+
+std::string turn_as_toggle(const std::string& text) {
+  return Toggle(rules_of(text)).run();
+}
+
 std::string facts_spelt_out(const std::string& text) {
   const Game game = Game::from_text(text).value();
   const logic::Program& program = GameAccess::core(game)->program();
@@ -290,7 +437,9 @@ const std::vector<Rewriting>& rewritings() {
       {"other names", other_names},           {"numbers as names", numbers_as_names},
       {"arguments turned", arguments_turned}, {"in reverse", in_reverse},
       {"joined by or", joined_by_or},         {"taken apart", taken_apart},
-      {"helpers folded", helpers_folded},     {"facts spelt out", facts_spelt_out}};
+      {"helpers folded", helpers_folded},     {"facts spelt out", facts_spelt_out},
+      {"numbers nested", numbers_nested},     {"helpers split", helpers_split},
+      {"turn as toggle", turn_as_toggle}};
   return all;
 }
 

@@ -31,7 +31,8 @@ constexpr std::array asked_questions{
     Asked{"effect", review::ask_effect},     Asked{"dead", review::ask_dead},
     Asked{"turns", review::ask_turns},       Asked{"draws", review::ask_draws},
     Asked{"balance", review::ask_balance},   Asked{"alike", review::ask_alike},
-    Asked{"sum", review::ask_sum},           Asked{"outcomes", review::ask_outcomes},
+    Asked{"symmetry", review::ask_symmetry}, Asked{"sum", review::ask_sum},
+    Asked{"outcomes", review::ask_outcomes},
 };
 
 bool is_allowed(const std::vector<std::string>& allow, std::string_view id) {

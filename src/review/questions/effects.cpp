@@ -73,6 +73,38 @@ std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
   return mask;
 }
 
+// By role and move: whether another role hears of the move, by a percept whose rules ask for it. Such
+// a move says something, if it changes nothing.
+std::vector<std::vector<bool>> told_moves(const ground::GroundProgram& ground) {
+  std::vector<std::vector<bool>> told;
+  for (const auto& of_role : ground.moves()) told.emplace_back(of_role.size(), false);
+  for (std::size_t hearer = 0; hearer < told.size(); ++hearer) {
+    std::vector<bool> asked(ground.atom_count(), false);
+    std::vector<ground::AtomId> open;
+    const auto ask = [&](ground::AtomId atom) {
+      if (atom == ground::no_atom || asked[ground::index_of(atom)]) return;
+      asked[ground::index_of(atom)] = true;
+      open.push_back(atom);
+    };
+    for (const auto& percept : ground.percepts()[hearer]) ask(percept.atom);
+    while (!open.empty()) {
+      const ground::AtomId atom = open.back();
+      open.pop_back();
+      for (const ground::GroundClause& clause : ground.clauses_of(atom)) {
+        for (const ground::AtomId on : ground.positive(clause)) ask(on);
+        for (const ground::AtomId on : ground.negative(clause)) ask(on);
+      }
+    }
+    for (std::size_t role = 0; role < told.size(); ++role) {
+      for (std::size_t m = 0; role != hearer && m < told[role].size(); ++m) {
+        const ground::AtomId does = ground.moves()[role][m].does;
+        if (does != ground::no_atom && asked[ground::index_of(does)]) told[role][m] = true;
+      }
+    }
+  }
+  return told;
+}
+
 struct Idle {
   Number position = 0;
   Number next = 0;
@@ -113,6 +145,7 @@ std::optional<Idle> first_idle(const Exploration& exploration,
   const StateSpace& space = exploration.space();
   const GameCore& core = *GameAccess::core(exploration.explored());
   LaneEvaluator evaluator(exploration.lanes());
+  const auto told = told_moves(exploration.ground());
   std::vector<std::uint64_t> made_before;
   std::vector<std::uint64_t> made_after;
   std::size_t looked_at = 0;
@@ -139,6 +172,7 @@ std::optional<Idle> first_idle(const Exploration& exploration,
       if (doing.size() != 1 || space.choices(p, doing[0]) == 1) continue;
       const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
       if (exploration.ground().terms()[move].arity == 0) continue;  // a pass, meant to be one
+      if (told[doing[0]][joint[doing[0]]]) continue;
       return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};
     }
   }
@@ -203,6 +237,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
   for (const auto& of_role : moves) count += of_role.size();
   if (count > most_moves) return std::nullopt;
   std::vector<IdleMove> result;
+  const auto told = told_moves(exploration.ground());
   std::size_t joints = 0;
   for (std::size_t role = 0; role < moves.size(); ++role) {
     const auto others = joints_of_others(exploration, role);
@@ -211,6 +246,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
     for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
       const TermId move = moves[role][m].term;
       if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
+      if (told[role][m]) continue;
       for (std::vector<std::uint32_t> joint : *others) {
         joint[role] = m;
         std::vector<Signal> all{!game.terminal, network.several(game.legal[role])};

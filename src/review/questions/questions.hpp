@@ -22,6 +22,7 @@ Conclusion ask_turns(Watchlist& list);
 Conclusion ask_draws(Watchlist& list);
 Conclusion ask_balance(Watchlist& list);
 Conclusion ask_alike(Watchlist& list);
+Conclusion ask_symmetry(Watchlist& list);
 Conclusion ask_sum(Watchlist& list);
 Conclusion ask_outcomes(Watchlist& list);
 
