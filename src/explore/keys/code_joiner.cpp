@@ -17,6 +17,7 @@ constexpr std::size_t most_patterns = 256;   // of a joined group, as far as gam
 constexpr std::size_t most_closed = 1024;    // … and as far as mixed positions do
 constexpr std::size_t rows_compared = 4096;  // when pairs of groups are
 constexpr double least_saving = 0.1;         // bits
+constexpr double strong_saving = 0.4;        // … of what hangs together whatever changes it
 
 // By fluent, which moves what becomes of it depends on. O(fluents · gates).
 std::vector<std::vector<bool>> moves_that_change(const circuit::GameNetwork& game) {
@@ -74,10 +75,16 @@ struct CodeJoiner::Joining {
   std::size_t together(const Group& a, const Group& b, std::size_t& once);
   std::size_t patterns_together(const Group& a, const Group& b);
   double saving(const Group& a, const Group& b);
+  double saving_of_same_moves(const Group& a, const Group& b) {
+    return a.changed_by == b.changed_by ? saving(a, b) : 0;
+  }
+  double saving_of_strong(const Group& a, const Group& b);
   double whole_saving(const Group& a, const Group& b);
   Group join(const Group& a, const Group& b) const;
   template <class Saving>
   void join_best(Saving&& saving);
+  void join_strong();
+  double bits() const;
   void pack();
   std::optional<Numbers> numbers(const Group& group, std::span<const std::uint64_t> row) const;
   void add_known();
@@ -173,9 +180,8 @@ std::size_t CodeJoiner::Joining::patterns_together(const Group& a, const Group& 
   return result > most_patterns ? 0 : result;
 }
 
-// How many bits a pair saves of groups that the same moves change.
+// How many bits a pair saves.
 double CodeJoiner::Joining::saving(const Group& a, const Group& b) {
-  if (a.changed_by != b.changed_by) return 0;
   const std::size_t pairs = patterns_together(a, b);
   if (pairs == 0) return 0;
   const auto all = static_cast<double>(a.patterns * b.patterns);
@@ -247,6 +253,34 @@ void CodeJoiner::Joining::join_best(Saving&& saving) {
     for (auto& row : saved) row.erase(row.begin() + static_cast<std::ptrdiff_t>(second));
     compare(first);
   }
+}
+
+// The same of a pair that saves much, and of which games show nearly all that occurs.
+double CodeJoiner::Joining::saving_of_strong(const Group& a, const Group& b) {
+  constexpr std::size_t seen_again = 16;  // so many pairs for each that was seen once
+  const double saved = saving(a, b);
+  if (saved < strong_saving) return 0;
+  std::size_t once = 0;
+  const std::size_t pairs = together(a, b, once);
+  return once * seen_again > pairs ? 0 : saved;
+}
+
+// As if groups took parts of bits.
+double CodeJoiner::Joining::bits() const {
+  double sum = 0;
+  for (const Group& group : groups) sum += std::log2(static_cast<double>(group.patterns));
+  return sum;
+}
+
+// What each role puts on a square is changed by its own moves, but excludes the others'. Groups
+// that different moves change make every step look at more patterns: where keys become much shorter
+// only.
+void CodeJoiner::Joining::join_strong() {
+  constexpr double most_left = 0.85;
+  const std::vector<Group> before = groups;
+  const double bits_before = bits();
+  join_best([&](const Group& a, const Group& b) { return saving_of_strong(a, b); });
+  if (bits() > most_left * bits_before) groups = before;
 }
 
 // Joins groups that saved nothing two by two as long as everything that can occur together stays
@@ -425,7 +459,9 @@ std::optional<PositionCode> CodeJoiner::joined(const PositionCode& apart,
   }
   joining.read_rows();
   using Group = Joining::Group;
-  joining.join_best([&](const Group& a, const Group& b) { return joining.saving(a, b); });
+  joining.join_best(
+      [&](const Group& a, const Group& b) { return joining.saving_of_same_moves(a, b); });
+  joining.join_strong();
   joining.join_best([&](const Group& a, const Group& b) { return joining.whole_saving(a, b); });
   joining.pack();
   joining.add_known();

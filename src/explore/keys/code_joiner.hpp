@@ -1,7 +1,8 @@
 // Groups of fluents that hang together, for short keys.
 //
 // Begins with the groups of a code and joins those that the same moves can change and of which
-// fewer patterns occur together than there could; then any that together take fewer whole bits.
+// fewer patterns occur together than there could; then those of which far fewer do, whatever changes
+// them; then any that together take fewer whole bits.
 // What can occur in a joined group is found by steps from positions that mix what can occur in each
 // group, until nothing new comes: so that hardly anything is met later that random games are too
 // short to show. Groups that tell no more than the depth does become a clock.
