@@ -36,6 +36,9 @@ class PositionEvaluator {
   // The reference evaluator at this position, after this joint move: for any relation of the rules.
   logic::Evaluator& reference();
 
+  // What the reference evaluator has worked so far; see there.
+  std::uint64_t reference_work() const { return reference_ ? reference_->work() : 0; }
+
   // Whether only the reference evaluator is asked.
   void use_reference_only(bool only) { reference_only_ = only; }
 

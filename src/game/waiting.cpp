@@ -21,6 +21,9 @@ constexpr std::uint64_t seed = 1;
 constexpr std::size_t most_lines = 1000;
 constexpr std::size_t most_positions = 50'000;
 constexpr std::size_t most_by_reference = 2000;  // without a circuit
+// … and rows that the reference evaluator looks at, so that large descriptions begin to play in
+// seconds.
+constexpr std::uint64_t most_reference_work = 30'000'000;
 constexpr std::uint64_t most_plies = 1000;       // of one line
 constexpr std::size_t most_moves = 20'000'000;   // legal ones, all together
 
@@ -123,11 +126,16 @@ void GameCore::sample_waiting_moves() const {
   std::size_t positions = 0;
   try {
     Lease evaluator(*this);
-    for (std::size_t line = 0; line < most_lines && positions < most_by_reference; ++line) {
+    const std::uint64_t before = evaluator->reference_work();
+    const auto enough = [&] {
+      return positions >= most_by_reference ||
+             evaluator->reference_work() - before >= most_reference_work;
+    };
+    for (std::size_t line = 0; line < most_lines && !enough(); ++line) {
       random_line(*evaluator, program_->initial(), random, most_plies, [&](const LinePosition& at) {
         ++positions;
         look(*at.legal, seen);
-        return true;
+        return !enough();
       });
     }
   } catch (const logic::LimitExceeded&) {

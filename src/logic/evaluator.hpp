@@ -41,6 +41,9 @@ class Evaluator {
   // For each role its percepts on entering the next position. Needs a joint move.
   std::vector<std::vector<TermId>> percepts();
 
+  // How many rows were looked at so far, in all positions together: the same on every machine.
+  std::uint64_t work() const { return runner_.work(); }
+
   // All instances of a relation in the position (and after the joint move, if it needs one).
   const Table& instances(RelationId relation);
 

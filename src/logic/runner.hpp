@@ -33,7 +33,12 @@ class Runner {
   void run(const Program::Component& component, std::span<Table* const> tables);
 
   // Forgets how much has been spent against the limits.
-  void start_count() { rows_ = join_steps_ = 0; }
+  void start_count() {
+    work_ += join_steps_;
+    rows_ = join_steps_ = 0;
+  }
+  // Rows looked at since it was made, the same on every machine.
+  std::uint64_t work() const { return work_ + join_steps_; }
 
  private:
   struct Frame {
@@ -76,6 +81,7 @@ class Runner {
   std::vector<TermId> cache_;    // terms met lately, by hash
   std::uint64_t rows_ = 0;
   std::uint64_t join_steps_ = 0;
+  std::uint64_t work_ = 0;  // before the last start
 };
 
 }  // namespace orchard::logic

@@ -10,6 +10,7 @@
 
 #include "game/core.hpp"
 #include "game/lane_evaluator.hpp"
+#include "orchard/circuit.hpp"
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
@@ -172,7 +173,7 @@ TEST(Judge, DemoGamesAndOtherStyles) {
   for (const std::string& path : testing::corpus_games()) games.push_back(path);
   const int share = positions_asked_for(4000) / static_cast<int>(games.size());
   for (const std::string& path : games) {
-    const Game game = Game::load(path).value();
+    const Game game = with_reached_circuit(Game::load(path).value(), {}).value();
     const int before = counts.positions;
     for (std::uint64_t seed = 0; counts.positions - before < share; ++seed) {
       // Few games a round, so that large descriptions do not take long; long ones, to see their
