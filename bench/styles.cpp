@@ -86,7 +86,7 @@ int main(int argc, char** argv) {
   using namespace orchard;
   const int rounds = argc > 1 ? std::max(1, std::atoi(argv[1])) : 5;
   std::vector<std::string> paths = testing::corpus_games();
-  for (const char* name : {"espalier_3x3", "snails", "sprinklers", "beeline", "market_day"}) {
+  for (const char* name : {"snails", "sprinklers", "beeline", "market_day"}) {
     paths.push_back(testing::game_path(name));
   }
   fmt::print("ratios to the game as it stands: least, middle, largest; {} rounds\n\n", rounds);
