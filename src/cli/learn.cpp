@@ -252,8 +252,9 @@ Status learn_with(const Call& call, const Game& game, Table fresh) {
 }  // namespace
 
 Status learn(const Call& call) {
-  const auto game = load_game(call);
-  if (!game) return Status::wrong_call;
+  const auto loaded = load_game(call);
+  if (!loaded) return Status::wrong_call;
+  const std::optional<Game> game = game_to_explore(call, *loaded);
   const auto role = learning_role(call, *game);
   if (!role || role->is_chance()) {
     return report(call, plain_error("wrong-call", "no role of that name can learn",

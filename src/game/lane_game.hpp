@@ -26,7 +26,8 @@ class GameCore;
 
 class LaneGame {
  public:
-  // Fails if the rules have too many instances, or cost too much to instantiate, even guided.
+  // Fails if the rules take more memory than they may, or grow without end, even guided; is left by
+  // `Interrupted` if it takes too long (see GameCore::lanes_or_guided).
   static Result<std::shared_ptr<const LaneGame>> make(const GameCore& core);
   // The first part of it.
   static Result<std::shared_ptr<const ground::GroundProgram>> instantiate(

@@ -22,19 +22,22 @@ class Reached {
   Reached(const Game& game, const Budget& budget)
       : game_(game),
         roles_(GameAccess::core(game)->program().description().roles()),
-        clock_(budget) {}
+        budget_(budget) {}
 
   // Whether all were looked at within the budget.
   Result<bool> explore(const std::vector<Position>& from) {
-    for (const Position& position : from) add(position);
-    for (; looked_at_ < found_.size(); ++looked_at_) {
-      if (const auto ending = clock_.check(found_.size(), 0, 0)) {
-        if (*ending == Ending::stopped) throw Interrupted{*ending};
-        return false;
+    try {
+      const Interruption interruption(budget_);
+      for (const Position& position : from) add(position);
+      for (; looked_at_ < found_.size(); ++looked_at_) {
+        if (auto fault = look_at(found_[looked_at_])) return std::move(*fault);
+        if (budget_.positions && found_.size() > *budget_.positions) return false;
       }
-      if (auto fault = look_at(found_[looked_at_])) return std::move(*fault);
+      return true;
+    } catch (const Interrupted& interrupted) {
+      if (interrupted.ending == Ending::stopped || Interruption::asked()) throw;
+      return false;
     }
-    return true;
   }
 
   std::size_t looked_at() const { return looked_at_; }
@@ -68,6 +71,7 @@ class Reached {
     if (!goes_on) return std::nullopt;
     std::vector<std::size_t> chosen(legal.size(), 0);
     while (true) {
+      end_if_interrupted();
       std::vector<Move> moves;
       for (std::size_t role = 0; role < legal.size(); ++role) {
         moves.push_back(legal[role][chosen[role]]);
@@ -83,7 +87,7 @@ class Reached {
 
   const Game& game_;
   const std::vector<TermId>& roles_;
-  Stopwatch clock_;
+  const Budget& budget_;
   absl::flat_hash_set<Position, HashOfPosition> known_;
   std::deque<Position> found_;
   std::size_t looked_at_ = 0;

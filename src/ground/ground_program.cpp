@@ -174,6 +174,7 @@ void GroundProgram::collect() {
   std::vector<bool> undeclared(atoms_.size(), false);
   for (const AtomId atom : undeclared_next_) undeclared[index_of(atom)] = true;
   for (const AtomId atom : undeclared_legal_) undeclared[index_of(atom)] = true;
+  for (const AtomId atom : never_) undeclared[index_of(atom)] = true;
   Collected collected(*description_);
   for (std::size_t p = 0; p < schema_.predicates().size(); ++p) {
     const Predicate& predicate = schema_.predicates()[p];

@@ -170,6 +170,7 @@ class GroundProgram {
   AtomId terminal_ = no_atom;
   std::vector<AtomId> undeclared_next_;
   std::vector<AtomId> undeclared_legal_;
+  std::vector<AtomId> never_;  // fluents and moves that are not foreseen: not listed
 };
 
 }  // namespace orchard::ground

@@ -386,8 +386,9 @@ void Instantiator::store_instances() {
         may_give_end_[index_of(instance.predicate)]) {
       ends_.add(program_.bodies_[kept.first], kept.head, predicate.keyword == Keyword::terminal);
     }
-    if (is_new && limits_.foreseen != nullptr && !is_foreseen(predicate, cells)) continue;
-    if (is_new && limits_.guided && !is_declared(predicate, cells)) {
+    if (is_new && limits_.foreseen != nullptr && !is_foreseen(predicate, cells)) {
+      program_.never_.push_back(kept.head);
+    } else if (is_new && limits_.guided && !is_declared(predicate, cells)) {
       (predicate.keyword == Keyword::next ? program_.undeclared_next_ : program_.undeclared_legal_)
           .push_back(kept.head);
     } else if (is_new && predicate.feeds) {

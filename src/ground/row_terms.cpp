@@ -1,5 +1,5 @@
-// Terms and the columns of conditions: taking a row apart into variables, and making one of them. Part
-// of the Instantiator.
+// Terms and the columns of conditions: taking a row apart into variables, and making one of them.
+// Part of the Instantiator.
 #include <algorithm>
 
 #include "ground/instantiate.hpp"

@@ -110,6 +110,9 @@ TEST_F(Limits, WhatPlayReachesMakesACircuit) {
   const auto document = nlohmann::json::parse(checked.out);
   EXPECT_TRUE(document.at("complete").get<bool>());
   EXPECT_EQ(document.at("positions"), 3);
+  // No more than that is foreseen: three counts and three squares.
+  const auto stats = run({"export", "stats", ends, "--json"}, false);
+  EXPECT_EQ(nlohmann::json::parse(stats.out).at("fluents"), 6) << stats.out;
   const auto solved = run({"solve", ends}, false);
   EXPECT_EQ(solved.status, 0);
   EXPECT_THAT(solved.out, HasSubstr("snail 100"));

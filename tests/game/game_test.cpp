@@ -282,5 +282,39 @@ TEST(Game, ReportsFindingsWithoutFailing) {
             4u);  // undefined-relation, no-next, no-terminal, no-goal
 }
 
+// A list of moves has no end by the rules; the game has.
+TEST(ReachedCircuit, IsMadeOfAllThatCanBeReached) {
+  const std::string rules =
+      "(role wren) (tone low) (tone high) (init (song none)) (init calm)"
+      "(<= (next calm) (true calm))"
+      "(<= (legal wren (sing ?t)) (tone ?t))"
+      "(<= (next (song (then ?t ?s))) (does wren (sing ?t)) (true (song ?s)))"
+      "(<= terminal (true calm) (true (song (then ?a (then ?b ?c)))))"
+      "(<= (goal wren 100) (true (song (then ?a (then ?a ?c)))))"
+      "(<= (goal wren 0) (not (true (song (then low (then low none))))))";
+  const Game game = Game::from_text(rules).value();
+  EXPECT_FALSE(has_circuit(game));
+  const Game bounded = with_reached_circuit(game, {}).value();
+  EXPECT_TRUE(has_circuit(bounded));
+  EXPECT_EQ(bounded.digest(), game.digest());
+  const Role wren = bounded.roles()[0];
+  Position position = bounded.initial();
+  EXPECT_EQ(bounded.legal(position, wren).size(), 2u);
+  for (const char* tone : {"(sing high)", "(sing high)"}) {
+    position = bounded.next(position, JointMove({bounded.move(Term::parse(tone).value())})).value();
+  }
+  EXPECT_TRUE(bounded.terminal(position));
+  // One that cannot be looked at to its end is told with how far it came.
+  Budget few;
+  few.positions = 3;
+  const auto cut = with_reached_circuit(game, few);
+  ASSERT_FALSE(cut.ok());
+  EXPECT_TRUE(cut.diagnostics().only_limits());
+  EXPECT_THAT(cut.diagnostics().render(), HasSubstr("and there are more"));
+  // What has a circuit is given back.
+  const Game espalier = Game::load(testing::game_path("espalier_3x3")).value();
+  EXPECT_EQ(with_reached_circuit(espalier, few).value().initial(), espalier.initial());
+}
+
 }  // namespace
 }  // namespace orchard::game_test

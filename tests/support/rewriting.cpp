@@ -7,6 +7,7 @@
 #include <map>
 #include <optional>
 #include <set>
+#include <span>
 
 #include "game/core.hpp"
 #include "orchard/game.hpp"
@@ -272,7 +273,14 @@ std::string helpers_folded(const std::string& text) {
   return text_of(rules);
 }
 
-// The first two conditions of long rules as helper relations over their variables.
+bool mentions(const Term& term, const Term& variable) {
+  return term == variable || std::ranges::any_of(term.arguments(), [&](const Term& part) {
+           return mentions(part, variable);
+         });
+}
+
+// The first two conditions of long rules as helper relations over the variables that the rest has,
+// too.
 std::string helpers_split(const std::string& text) {
   const auto is_plain = [](const Term& condition) {
     return condition.name() != "not" && condition.name() != "or" && condition.name() != "and" &&
@@ -293,6 +301,12 @@ std::string helpers_split(const std::string& text) {
       };
       mapped(rule.body[0], collect);
       mapped(rule.body[1], collect);
+      std::erase_if(variables, [&](const Term& variable) {
+        const auto rest = std::span(rule.body).subspan(2);
+        return !mentions(rule.head, variable) &&
+               std::ranges::none_of(
+                   rest, [&](const Term& condition) { return mentions(condition, variable); });
+      });
       const Term part = made("both_of_" + fresh_name(static_cast<std::size_t>(++parts)), variables);
       result.push_back({part, {rule.body[0], rule.body[1]}});
       rule.body.erase(rule.body.begin());
