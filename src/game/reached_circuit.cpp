@@ -111,11 +111,14 @@ Result<Game> with_reached_circuit(const Game& game, const Budget& budget,
   const auto all = reached.explore(from);
   if (!all) return all.diagnostics();
   if (!*all) {
+    Diagnostic fault =
+        plain_error("too-many-positions",
+                    fmt::format("{} were looked at one by one, and there are more",
+                                counted(reached.looked_at(), "position", "positions")),
+                    "make the game shorter, or give it more time");
+    fault.is_limit = true;
     Diagnostics faults = core->lanes_fault();
-    faults.add(plain_error("too-many-positions",
-                           fmt::format("{} were looked at one by one, and there are more",
-                                       counted(reached.looked_at(), "position", "positions")),
-                           "make the game shorter, or give it more time"));
+    faults.add(std::move(fault));
     return faults;
   }
   GameLimits limits = core->limits();

@@ -279,13 +279,14 @@ bool mentions(const Term& term, const Term& variable) {
          });
 }
 
-// The first two conditions of long rules as helper relations over the variables that the rest has,
-// too.
+// The first two conditions of long rules as helper relations over their variables. Those that the
+// rest of the rule does not have are marked where the author marks such ones.
 std::string helpers_split(const std::string& text) {
   const auto is_plain = [](const Term& condition) {
     return condition.name() != "not" && condition.name() != "or" && condition.name() != "and" &&
            condition.name() != "distinct";
   };
+  const bool marks = text.find("?_") != std::string::npos;
   Rules result;
   int parts = 0;
   for (Rule rule : rules_of(text)) {
@@ -301,16 +302,21 @@ std::string helpers_split(const std::string& text) {
       };
       mapped(rule.body[0], collect);
       mapped(rule.body[1], collect);
-      std::erase_if(variables, [&](const Term& variable) {
-        const auto rest = std::span(rule.body).subspan(2);
-        return !mentions(rule.head, variable) &&
-               std::ranges::none_of(
-                   rest, [&](const Term& condition) { return mentions(condition, variable); });
-      });
-      const Term part = made("both_of_" + fresh_name(static_cast<std::size_t>(++parts)), variables);
-      result.push_back({part, {rule.body[0], rule.body[1]}});
+      const std::string name = "both_of_" + fresh_name(static_cast<std::size_t>(++parts));
+      result.push_back({made(name, variables), {rule.body[0], rule.body[1]}});
       rule.body.erase(rule.body.begin());
-      rule.body.front() = part;
+      for (Term& variable : variables) {
+        const auto rest = std::span(rule.body).subspan(1);
+        const bool used =
+            mentions(rule.head, variable) || std::ranges::any_of(rest, [&](const Term& condition) {
+              return mentions(condition, variable);
+            });
+        const bool marked = variable.name().starts_with("?_");
+        if (marks && !used && !marked) {
+          variable = Term::constant("?_" + std::string(variable.name().substr(1)));
+        }
+      }
+      rule.body.front() = made(name, variables);
     }
     result.push_back(std::move(rule));
   }

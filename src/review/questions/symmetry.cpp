@@ -99,10 +99,13 @@ Conclusion ask_symmetry(Watchlist& list) {
     const rules::Description& description = core.program().description();
     std::vector<NodeIndex> special;  // without any one of them there would be most
     std::size_t most = *ways;
-    // Each fact takes an instantiation: as much work as is hardly noticed.
+    // Each fact takes an instantiation: as much work as is hardly noticed. Not where the rules have
+    // no circuit of their own, and so no end by themselves.
     constexpr std::size_t most_work = 150'000;  // facts × clauses
+    const bool is_bounded = core.limits().reached == nullptr;
     const std::vector<NodeIndex> facts = candidates(description);
-    if (*ways <= most_ways && facts.size() * (*whole)->clauses().size() <= most_work) {
+    if (is_bounded && *ways <= most_ways &&
+        facts.size() * (*whole)->clauses().size() <= most_work) {
       for (const NodeIndex one : facts) {
         end_if_interrupted();
         const auto without = ways_without(description, one);
