@@ -85,6 +85,15 @@ TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
   }
 }
 
+TEST_F(Limits, TimeForTheCircuitIsBoundedToo) {
+  const auto exported = run_orchard({"export", "stats", espalier_, "--circuit-seconds", "0"});
+  EXPECT_EQ(exported.status, 3);
+  EXPECT_THAT(exported.err, HasSubstr("making the circuit took more than 0 s [too-slow]"));
+  EXPECT_THAT(exported.err, HasSubstr("raise --circuit-seconds"));
+  // Without it, play goes on.
+  EXPECT_EQ(run_orchard({"walk", espalier_, "--circuit-seconds", "0"}).status, 0);
+}
+
 TEST_F(Limits, WhatIsAnsweredWithoutACircuitIsTheSame) {
   for (const char* command : {"show", "census", "walk", "why", "cases"}) {
     for (const CommandFacts& facts : command_table()) {
