@@ -174,7 +174,8 @@ struct LoadOptions {
   // If not set, half of the machine's memory. With 0 there is no circuit: the reference evaluator
   // answers what it can.
   std::optional<std::uint64_t> circuit_bytes{};
-  // What making it may take, in seconds.
+  // What instantiating the rules and building the network may take, in seconds. What is made of it
+  // later, such as the program of random play, is not counted.
   double circuit_seconds = 60;
   // Asked for an end, reading the rules fails with `interrupted`; so does the making of the circuit
   // later, and the game has none then, for good.

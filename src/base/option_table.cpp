@@ -311,7 +311,7 @@ constexpr std::array options = {
                 "limit: memory of the circuit and of what it is made of (half of the machine's); 0: "
                 "without a circuit"},
     OptionFacts{"circuit-seconds", Kind::seconds, "S", "60", 0, any, "*",
-                "limit: time for making the circuit"},
+                "limit: time for the rules without variables and the network of the circuit"},
     OptionFacts{"term-depth", Kind::number, "N", "64", 1, 10'000, "*",
                 "limit: nesting of the terms that the rules build"},
 };

@@ -212,8 +212,7 @@ Result<LoadOptions> load_options(const Call& call) {
 }
 
 Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from) {
-  const bool unwanted = call.number("circuit-memory") == 0u;
-  if (unwanted || has_circuit(game)) return game;
+  if (call.number("circuit-memory") == 0u || has_circuit(game)) return game;
   constexpr double longest = 10;           // seconds
   constexpr double share = 0.4;            // of the time that the call has
   constexpr std::uint64_t most = 200'000;  // positions

@@ -4,6 +4,7 @@
 #include <filesystem>
 
 #include "base/file.hpp"
+#include "base/interruption.hpp"
 #include "cli/call.hpp"
 #include "cli/json.hpp"
 #include "cli/output.hpp"
@@ -107,7 +108,6 @@ Status check(const Call& call) {
   if (!options) return report(call, options.diagnostics());
   auto game = Game::load(call.game, *options);
   const bool text_only = call.flag("text-only");
-  if (game && !text_only) game = game_to_explore(call, *game);
   Diagnostics found = game ? game->findings() : game.diagnostics();
   Diagnostics style_hints = game ? game->hints() : Diagnostics{};
   std::optional<Picture> picture;
@@ -125,6 +125,13 @@ Status check(const Call& call) {
   if (!call.json()) print_text(call, diagnostics, hints);
   std::optional<Review> review;
   if (game && drawing_fits && !text_only) {
+    // What the text shows is said by now: this may take all the time there is. The review tells so.
+    try {
+      game = game_to_explore(call, *game);
+      if (picture) picture = load_picture(call, *game).value();
+    } catch (const Interrupted& interrupted) {
+      if (interrupted.ending != Ending::time) throw;
+    }
     ReviewOptions asked;
     asked.budget = call.budget();
     asked.threads = static_cast<unsigned>(*call.number("threads"));

@@ -234,6 +234,17 @@ TEST(Network, TakesOutWhatTermsShare) {
       network.any_of_all(Sum{{in[0], in[1]}, {in[0], in[2]}, {in[0], in[3]}, {in[4]}});
   EXPECT_EQ(sum, network.either(network.both(in[0], network.any({in[1], in[2], in[3]})), in[4]));
   EXPECT_EQ(network.any_of_all(Sum{{}, {in[0]}}), always);
+  // As long as no hand writes them: neither the stack nor time runs out.
+  Sum long_terms(2);
+  for (int i = 0; i < 20'000; ++i) {
+    const Signal shared = network.add_input();
+    for (auto& term : long_terms) term.push_back(shared);
+  }
+  long_terms[0].push_back(in[0]);
+  long_terms[1].push_back(in[1]);
+  const std::uint32_t before = network.gates();
+  EXPECT_NE(network.any_of_all(long_terms), always);
+  EXPECT_GT(network.gates(), before);
   EXPECT_EQ(network.any_of_all(Sum{}), never);
 }
 

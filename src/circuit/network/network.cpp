@@ -178,24 +178,31 @@ Signal Network::any_of_all(const std::vector<std::vector<Signal>>& terms) {
 }
 
 // Greedy algebraic factoring: the signal that most terms share is taken out of them,
-// (a b) or (a c) or d = (a (b or c)) or d, and so on within and beside. As deep as the longest term
-// has signals; each level takes O(n log n) of the size of the terms.
+// (a b) or (a c) or d = (a (b or c)) or d, and so on within and beside. Each level takes O(n log n)
+// of the size of the terms. Terms that share more than any hand writes are left as they are from
+// some depth on, so that the stack bears it.
 Signal Network::factor(Terms& terms) {
-  interruption_.pass();
-  if (terms.size() == 1) return all_of(terms.signals);
-  if (terms.are_single()) return any_of(terms.signals);
-  std::vector<Signal> sum;
-  SharedSignals shared(terms);
-  while (true) {
-    Terms inner;
-    const auto common = shared.take(inner);
-    if (!common) break;
-    sum.push_back(both(*common, factor(inner)));
-  }
-  for (std::size_t t = 0; t < terms.size(); ++t) {
-    if (shared.is_there(t)) sum.push_back(all_of(terms.term(t)));
-  }
-  return any_of(sum);
+  constexpr int deepest = 100;
+  constexpr std::size_t large = 1000;  // signals
+  const auto level = [this](const auto& self, Terms& of, int depth) -> Signal {
+    interruption_.pass();
+    if (of.signals.size() > large) end_if_interrupted();
+    if (of.size() == 1) return all_of(of.signals);
+    if (of.are_single()) return any_of(of.signals);
+    std::vector<Signal> sum;
+    SharedSignals shared(of);
+    while (depth < deepest) {
+      Terms inner;
+      const auto common = shared.take(inner);
+      if (!common) break;
+      sum.push_back(both(*common, self(self, inner, depth + 1)));
+    }
+    for (std::size_t t = 0; t < of.size(); ++t) {
+      if (shared.is_there(t)) sum.push_back(all_of(of.term(t)));
+    }
+    return any_of(sum);
+  };
+  return level(level, terms, 0);
 }
 
 }  // namespace orchard::circuit
