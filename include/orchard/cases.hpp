@@ -19,7 +19,7 @@
 // (value ROLE NUMBER), (best ROLE MOVE…) with all best moves, and (wins-within ROLE PLIES): the
 // role forces its best value within so many plies of everybody. Moves and expectations may follow
 // one another as often as wanted: each expectation is looked at where it stands, and the first
-// position in which one fails ends the case.
+// position in which one fails ends the case. Any thread may call; the game may be shared.
 #pragma once
 
 #include <functional>

@@ -1,5 +1,5 @@
 // Charts as SVG: values with their intervals, and curves. For light and dark surroundings alike;
-// to_png makes a PNG of one.
+// to_png makes a PNG of one. Any thread may call.
 #pragma once
 
 #include <optional>

@@ -1,4 +1,5 @@
-// The circuit behind a game: what the rules become, in an open format and in numbers.
+// The circuit behind a game: what the rules become, in an open format and in numbers. A game may be
+// asked from several threads at once; the circuit is made by the first that asks.
 #pragma once
 
 #include <cstdint>

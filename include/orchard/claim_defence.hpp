@@ -1,5 +1,5 @@
 // Play that shows what a failed claim is worth: against whoever claims to be able to force
-// something.
+// something. A defence may be made from any thread; an opponent belongs to one thread at a time.
 #pragma once
 
 #include <cstdint>

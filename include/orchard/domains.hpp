@@ -1,4 +1,4 @@
-// What can stand at the arguments of a description.
+// What can stand at the arguments of a description. Any thread may call.
 #pragma once
 
 #include <string>

@@ -11,7 +11,8 @@
 // the instance that comes nearest (fewest conditions missing), and those conditions taken apart in
 // turn. A fluent is traced back to the joint move since which it has held, or is gone.
 //
-// The reference evaluator is asked, never the circuit. Everything here is a value.
+// The reference evaluator is asked, never the circuit. Everything here is a value; a game may be
+// asked from several threads at once.
 // Cost: what the rules make it cost; past `ExplainOptions::most_instances` looked at, `too-large`.
 #pragma once
 

@@ -5,7 +5,7 @@
 //
 // Layout keeps the order of the forms, their comments, and single blank lines between them; lines
 // stay within 100 columns where that is possible. Laying out twice is the same as once, and what
-// is written reads back to the same forms.
+// is written reads back to the same forms. Any thread may call.
 #pragma once
 
 #include <cstdint>

@@ -1,5 +1,5 @@
 // Every result as JSON, in one line: what the command prints with --json. docs/FORMATS.md has the
-// names; positions, moves and other terms are strings.
+// names; positions, moves and other terms are strings. Any thread may call.
 #pragma once
 
 #include <string>
@@ -8,6 +8,7 @@
 #include "orchard/cases.hpp"
 #include "orchard/census.hpp"
 #include "orchard/circuit.hpp"
+#include "orchard/compare.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
 #include "orchard/formula_counts.hpp"
@@ -25,6 +26,8 @@ std::string to_json(const Diagnostics& diagnostics);
 std::string to_json(const Game& game, const Position& position, std::uint64_t ply);
 // One step of a walk: the joint move and the position after it.
 std::string to_json(const Game& game, const WalkStep& step);
+// A comparison of two games, with the line of play in both.
+std::string to_json(const Game& first, const Game& second, const Comparison& comparison);
 // A question and the whole tree of its explanation.
 std::string to_json(const Question& question, const Explanation& explanation);
 // One answer of a review, with its evidence taken apart.

@@ -1,4 +1,4 @@
-// A line of play: positions, and the joint moves between them.
+// A line of play: positions, and the joint moves between them. Values; any thread may call.
 #pragma once
 
 #include <cstdint>

@@ -11,6 +11,8 @@
 // highest value counts where several are derived, and 0 where none is. (worth ROLE VALUE), 0 to
 // 100: what a position is worth in which nobody has won; look-ahead and tree search take it for
 // their leaves; the highest counts, and 50 where none is derived. Values are whole numbers.
+//
+// Rules may be loaded from any thread; an opponent belongs to one thread at a time.
 #pragma once
 
 #include <memory>

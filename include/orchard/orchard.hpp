@@ -1,4 +1,5 @@
-// Everything of the public face of Clever Orchard.
+// Everything of the public face of Clever Orchard. Each header says which calls may be made from
+// which threads.
 #pragma once
 
 #include "orchard/batch.hpp"
@@ -8,6 +9,7 @@
 #include "orchard/chart.hpp"
 #include "orchard/circuit.hpp"
 #include "orchard/claim_defence.hpp"
+#include "orchard/compare.hpp"
 #include "orchard/diagnostic.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"

@@ -34,6 +34,9 @@ struct TextStyle {
   bool colour = false;  // ANSI escapes; tones chosen to stay apart for colour-blind eyes
   int width = 100;      // columns to stay within where that is possible
   bool turned = false;  // as seen from the opposite side
+  // Pictures that follow one another keep their size by sharing this: by board, how wide its
+  // squares have been so far. Every picture reads it and widens it, so one thread at a time.
+  std::shared_ptr<std::vector<std::size_t>> widths{};
 };
 
 // How an SVG picture is drawn.

@@ -1,4 +1,4 @@
-// Pictures as PNG.
+// Pictures as PNG. Any thread may call.
 #pragma once
 
 #include <string>

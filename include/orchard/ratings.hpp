@@ -4,7 +4,7 @@
 // odds of ten to the power (a - b) / 400; a draw counts as half. Ratings are those that make the
 // results most likely, on average 0, with intervals from the curvature of the likelihood there. One
 // result that never happened (half a win and half a loss of each pair that met) keeps ratings of
-// players that always win finite.
+// players that always win finite. Any thread may call.
 #pragma once
 
 #include <cstdint>

@@ -8,7 +8,7 @@
 //
 // The first line may carry "start", a list of fluents, if the match did not begin at the start of
 // the game. The result line is there once the match is over. The digest is that of the rules
-// without their comments and layout.
+// without their comments and layout. Values; any thread may call.
 #pragma once
 
 #include <map>

@@ -1,4 +1,4 @@
-// Results in the forms that other programs read: pages, logs, reports.
+// Results in the forms that other programs read: pages, logs, reports. Any thread may call.
 #pragma once
 
 #include <string>

@@ -7,7 +7,8 @@
 //   auto game = orchard::Game::load("games/espalier.gdl").value();
 //
 // is a full treatment of errors. A failure always has a reason: a Result made of empty diagnostics
-// throws std::logic_error where it is made.
+// throws std::logic_error where it is made. A value like any other: no two threads may change one
+// at once.
 #pragma once
 
 #include <stdexcept>

@@ -1,4 +1,5 @@
-// A description to start from: a small game with comments, its cases, claims and drawing rules.
+// A description to start from: a small game with comments, its cases, claims and drawing rules. Any
+// thread may call.
 #pragma once
 
 #include <string>

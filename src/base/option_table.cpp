@@ -43,6 +43,15 @@ constexpr std::array commands = {
         "such position, 3 if the budget ended before one was met.",
         "", "FORMULA"},
     CommandFacts{
+        "compare", "whether two descriptions are the same game", "GAME",
+        "The same game: along every line of play the same moves are legal for the same roles, the "
+        "same positions are ends with the same goals, and every role is told the same. Fluents and "
+        "relations may differ altogether. Every position is looked at, or it is proved by induction "
+        "that no line of play shows a difference. If there is one, the shortest line to it is "
+        "shown, with both boards and the rules on either side. Exit status 0 for the same game, 1 "
+        "for another one, 3 if the budget ended before it was decided.",
+        "", "OTHER"},
+    CommandFacts{
         "cases", "run the cases of a description", "GAME",
         "Cases are short tests: a position, moves, and what is expected then. A case that "
         "fails is shown with its position drawn, the expected and the found. Exit status 1 "
@@ -109,12 +118,12 @@ constexpr std::uint64_t any = ~std::uint64_t{0};
 constexpr std::array options = {
     OptionFacts{
         "json", Kind::flag, "", "", 0, 0,
-        "show why check cases walk census playouts solve series learn new format export find",
+        "show why check cases walk census playouts solve series learn new format export find compare",
         "one JSON document on standard output (walk: one a line)"},
     OptionFacts{"quiet", Kind::flag, "", "", 0, 0, "*", "no progress and no remarks"},
     OptionFacts{"verbose", Kind::flag, "", "", 0, 0, "*", "remarks in full"},
     OptionFacts{"ascii", Kind::flag, "", "", 0, 0,
-                "show why cases walk play solve series learn check find",
+                "show why cases walk play solve series learn check find compare",
                 "draw with plain ASCII characters"},
     OptionFacts{"drawing", Kind::text, "FILE", "", 0, 0,
                 "show cases walk play solve learn check find",
@@ -155,6 +164,9 @@ constexpr std::array options = {
     OptionFacts{
         "report", Kind::output, "FILE", "", 0, 0, "check",
         "write what is found as one page of HTML, with boards and the rules that took part"},
+    OptionFacts{"renaming", Kind::text, "FILE", "", 0, 0, "compare",
+                "what things of the other description are called: forms (name FIRST SECOND) and "
+                "(move FIRST SECOND)"},
     OptionFacts{"case", Kind::flag, "", "", 0, 0, "find", "write the line as a case"},
     OptionFacts{"sarif", Kind::output, "FILE", "", 0, 0, "check",
                 "write the diagnostics to a file in the form SARIF 2.1.0"},
@@ -172,7 +184,7 @@ constexpr std::array options = {
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
     OptionFacts{"seed", Kind::number, "N", "1", 0, any,
-                "show why walk playouts play series solve learn check find",
+                "show why walk playouts play series solve learn check find compare",
                 "seed for everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
@@ -214,13 +226,13 @@ constexpr std::array options = {
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
-                "census playouts solve series learn check find", "stop after S seconds"},
+                "census playouts solve series learn check find compare", "stop after S seconds"},
     OptionFacts{
-        "positions", Kind::number, "N", "", 1, any, "census solve check find play",
-        "stop after N positions (solve: 5000000; check, find and play --against-claim: 3000000 "
+        "positions", Kind::number, "N", "", 1, any, "census solve check find play compare",
+        "stop after N positions (solve: 5000000; check, find, compare and play --against-claim: 3000000 "
         "explored, then up to 60000000 looked at one by one, 10000000 if their keys are long)"},
     OptionFacts{
-        "memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve",
+        "memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve compare",
         "stop when the positions take this much memory (half of the machine's; 500M, 2G …)"},
     OptionFacts{
         "checkpoint", Kind::text, "DIR", "", 0, 0, "census check find solve",
@@ -230,7 +242,7 @@ constexpr std::array options = {
     OptionFacts{"save-every", Kind::seconds, "S", "30", 0, 0, "census check find solve learn",
                 "seconds between two saves"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024,
-                "census check find solve playouts series", "threads to use"},
+                "census check find solve playouts series compare", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
                 "who plays a role: person, or an opponent: random, greedy, careful, "
                 "lookahead[:PLIES|:SECONDSs], playouts[:COUNT|:SECONDSs][/THREADS], perfect, "

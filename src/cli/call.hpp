@@ -110,6 +110,7 @@ Status show(const Call& call);
 Status why(const Call& call);
 Status check(const Call& call);
 Status find(const Call& call);
+Status compare(const Call& call);
 Status cases(const Call& call);
 Status walk(const Call& call);
 Status census(const Call& call);

@@ -35,11 +35,12 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false},    {"why", why, false},          {"check", check, true},
-    {"find", find, true},     {"cases", cases, false},      {"walk", walk, true},
-    {"census", census, true}, {"playouts", playouts, true}, {"play", play, false},
-    {"series", series, true}, {"solve", solve, true},       {"learn", learn, true},
-    {"new", new_game, false}, {"format", format, false},    {"export", export_game, false},
+    {"show", show, false},          {"why", why, false},        {"check", check, true},
+    {"find", find, true},           {"compare", compare, true}, {"cases", cases, false},
+    {"walk", walk, true},           {"census", census, true},   {"playouts", playouts, true},
+    {"play", play, false},          {"series", series, true},   {"solve", solve, true},
+    {"learn", learn, true},         {"new", new_game, false},   {"format", format, false},
+    {"export", export_game, false},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {

@@ -118,6 +118,12 @@ void Sitting::pause() const {
   std::this_thread::sleep_for(std::chrono::duration<double>(*call_.seconds("pause")));
 }
 
+PageStyle Sitting::page_style() const {
+  PageStyle style(call_);
+  style.text.widths = widths_;
+  return style;
+}
+
 // The legal moves are listed and marked where a person is about to choose among them. With hidden
 // information a person alone at the table sees its own view; several are shown theirs one by one,
 // when it is their turn.
@@ -136,7 +142,7 @@ void Sitting::print_page(bool every_move) {
   if (!seen_.empty() && !match_.over()) {
     if (seen_.size() == 1 && person_chooses()) print_view(game_.roles()[seen_.begin()->first]);
   } else {
-    PageStyle style(call_);
+    PageStyle style = page_style();
     if (every_move) style.most_listed = static_cast<std::size_t>(-1);
     std::string text = page_of(style);
     // On a small terminal the board stays, and the list is told in short.
@@ -154,7 +160,7 @@ void Sitting::print_page(bool every_move) {
 void Sitting::print_view(const Role& role) {
   Seen& seen = seen_.at(role.index());
   print("\n{}\n", view_page(game_, picture_, seen.view, Insight::told, match_.position(),
-                            match_.ply(), PageStyle(call_), true, seen.shown));
+                            match_.ply(), page_style(), true, seen.shown));
   seen.shown = match_.ply();
 }
 

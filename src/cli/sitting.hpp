@@ -59,6 +59,7 @@ class Sitting {
   Turn after_the_end();
   void count_result();
   std::string called(const Role& role) const;
+  PageStyle page_style() const;
   // Says a line now, and again below the next page if that is drawn over it.
   void say(const std::string& text);
 
@@ -88,6 +89,8 @@ class Sitting {
   const Call& call_;
   const Game& game_;
   Picture picture_;
+  // Shared by all pages, so that boards keep their size.
+  std::shared_ptr<std::vector<std::size_t>> widths_ = std::make_shared<std::vector<std::size_t>>();
   Match match_;
   LineInput input_;
   bool in_place_ = false;

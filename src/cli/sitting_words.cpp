@@ -403,7 +403,7 @@ void Sitting::show_view(const std::string& name) {
     (void)view.advance(match_.positions()[ply], match_.joints()[ply]);
   }
   print("\n{}\n", view_page(game_, picture_, view, Insight::deduced, match_.position(),
-                            match_.ply(), PageStyle(call_), false, 0));
+                            match_.ply(), page_style(), false, 0));
 }
 
 }  // namespace orchard::cli

@@ -42,7 +42,8 @@ Status walk(const Call& call) {
   const Position& start = opened->start;
   const std::optional<Picture> picture = call.json() ? std::nullopt : picture_of(call, game);
   if (!call.json() && !picture) return Status::wrong_call;
-  const TextStyle style = call.style();
+  TextStyle style = call.style();
+  style.widths = std::make_shared<std::vector<std::size_t>>();
   if (!check_view(call, game)) return Status::wrong_call;
   const auto role = viewing_role(call, game);
   const std::uint64_t games = call.number("games").value_or(1);

@@ -14,17 +14,29 @@ Induction::Induction(const circuit::GameNetwork& game, const circuit::Network& n
   unrolled_.add_ply();
 }
 
-void Induction::suspect(const std::vector<Signal>& suspects) {
+void Induction::begin(const std::vector<Signal>& suspects) {
   suspects_.insert(suspects_.end(), suspects.begin(), suspects.end());
   std::ranges::sort(suspects_);
   suspects_.erase(std::unique(suspects_.begin(), suspects_.end()), suspects_.end());
   std::erase(suspects_, circuit::never);
   alive_.assign(suspects_.size(), true);
   refute(start_);
-  const std::uint64_t steps = limits_.work / network_.size();
-  solver_.limit(steps);
+  solver_.limit(steps());
+}
+
+std::vector<std::vector<bool>> Induction::refutations(const std::vector<Signal>& suspects) {
+  begin(suspects);
+  suppose();
+  refuting_.clear();
+  round();
+  suspects_.clear();
+  return std::move(refuting_);
+}
+
+void Induction::suspect(const std::vector<Signal>& suspects) {
+  begin(suspects);
   run();
-  solver_.limit(steps);
+  solver_.limit(steps());
   std::vector<Signal> open;
   for (std::size_t s = 0; s < suspects_.size(); ++s) {
     if (!alive_[s]) {
@@ -56,6 +68,12 @@ void Induction::suppose() {
   }
 }
 
+// What follows from the hypothesis helps to show the rest of the round. If the round ends with
+// fewer than it began with, that hypothesis is given up, and this with it.
+void Induction::take_as_shown(std::size_t suspect) {
+  solver_.add({-hypothesis_, -unrolled_.literal(1, suspects_[suspect])});
+}
+
 // Some suspects at a time: one question frees many of the set at once.
 bool Induction::round() {
   constexpr std::size_t batch = 8;
@@ -72,12 +90,19 @@ bool Induction::round() {
         continue;
       }
       for (const std::size_t s : some) {  // too hard together
-        if (alive_[s] &&
-            ask({hypothesis_, unrolled_.literal(1, suspects_[s])}) != Solver::Answer::impossible) {
-          alive_[s] = all = false;
+        if (!alive_[s]) continue;
+        const auto alone = ask({hypothesis_, unrolled_.literal(1, suspects_[s])});
+        if (alone == Solver::Answer::impossible) {
+          take_as_shown(s);
+          continue;
         }
+        if (alone == Solver::Answer::possible) refute_by(unrolled_.found_position(1));
+        alive_[s] = all = false;
       }
       break;
+    }
+    for (const std::size_t s : some) {
+      if (alive_[s]) take_as_shown(s);
     }
   }
   return all;
@@ -96,7 +121,7 @@ std::optional<Solver::Answer> Induction::ask_together(std::span<const std::size_
   solver_.add(clause);
   constexpr int conflicts_together = 200;
   const Solver::Answer answer = ask({hypothesis_, together}, conflicts_together);
-  if (answer == Solver::Answer::possible) refute(unrolled_.found_position(1));
+  if (answer == Solver::Answer::possible) refute_by(unrolled_.found_position(1));
   solver_.add({-together});
   if (answer == Solver::Answer::impossible) return std::nullopt;
   return answer;
@@ -120,6 +145,11 @@ void Induction::refute(const std::vector<bool>& position) {
   for (std::size_t s = 0; s < suspects_.size(); ++s) {
     if (values[suspects_[s].node()] != suspects_[s].negated()) alive_[s] = false;
   }
+}
+
+void Induction::refute_by(std::vector<bool> position) {
+  refute(position);
+  refuting_.push_back(std::move(position));
 }
 
 bool Induction::never(Signal signal) {

@@ -39,6 +39,11 @@ class Induction {
   // best come first.
   void suspect(const std::vector<Signal>& suspects);
 
+  // Positions to which a ply leads from where none of the suspects holds, and in which some of them
+  // do: what was suspected by a sample is suspected better by a sample with these. No line of play
+  // need lead there. None if the suspects are an inductive set, as far as they could be asked.
+  std::vector<std::vector<bool>> refutations(const std::vector<Signal>& suspects);
+
   // Whether a signal of positions alone is proved to hold in no reachable position.
   bool never(Signal signal);
 
@@ -49,11 +54,15 @@ class Induction {
   UnrolledGame& unrolled() { return unrolled_; }
 
  private:
+  std::uint64_t steps() const { return limits_.work / network_.size(); }
   void run();
   bool round();
   std::optional<Solver::Answer> ask_together(std::span<const std::size_t> some);
+  void begin(const std::vector<Signal>& suspects);
   void suppose();
+  void take_as_shown(std::size_t suspect);
   void refute(const std::vector<bool>& position);
+  void refute_by(std::vector<bool> position);
   std::vector<bool> values_in(const std::vector<bool>& position) const;  // by node
   Solver::Answer ask(std::initializer_list<int> assumptions, int conflicts = 1 << 30);
 
@@ -67,6 +76,7 @@ class Induction {
   std::vector<bool> alive_;  // by suspect
   int hypothesis_ = 0;
   absl::flat_hash_set<std::uint32_t> proved_;  // codes of signals
+  std::vector<std::vector<bool>> refuting_;
 };
 
 }  // namespace orchard::prove

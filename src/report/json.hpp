@@ -6,6 +6,7 @@
 #include "orchard/cases.hpp"
 #include "orchard/census.hpp"
 #include "orchard/circuit.hpp"
+#include "orchard/compare.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
 #include "orchard/formula_counts.hpp"
@@ -36,6 +37,7 @@ void narrow_to_view(Json& document, const View& view, bool deduced);
 // Results.
 Json document_of(const Game& game, const Position& position, std::uint64_t ply);
 Json document_of(const Game& game, const WalkStep& step);
+Json document_of(const Game& first, const Game& second, const Comparison& comparison);
 Json document_of(const Question& question, const Explanation& explanation);
 Json document_of(const Game& game, const Answer& answer);
 Json document_of(const Game& game, const Review& review);

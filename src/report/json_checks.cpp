@@ -81,6 +81,35 @@ Json document_of(const Game& game, const Sought& sought) {
   return result;
 }
 
+Json document_of(const Game& first, const Game& second, const Comparison& comparison) {
+  Json result = {{"verdict", name_of(comparison.verdict)},
+                 {"same_rules", comparison.same_rules},
+                 {"proved", comparison.proved},
+                 {"complete", comparison.ending == Ending::complete},
+                 {"positions", comparison.positions}};
+  if (comparison.random_games > 0) result["random_games"] = comparison.random_games;
+  if (!comparison.no_circuit.empty()) result["no_circuit"] = document_of(comparison.no_circuit);
+  if (comparison.verdict == Comparison::Verdict::different) {
+    Json& list = result["differences"] = Json::array();
+    for (const Difference& difference : comparison.differences) {
+      Json entry = {{"kind", name_of(difference.kind)},
+                    {"in", difference.in_first ? "first" : "second"}};
+      if (!difference.role.empty()) entry["role"] = difference.role;
+      if (!difference.term.empty()) entry["term"] = difference.term;
+      list.push_back(std::move(entry));
+    }
+  }
+  if (comparison.first_line) {
+    result["shortest"] = comparison.shortest;
+    result["first"] = {{"line", line_json(first, *comparison.first_line)},
+                       {"position", fluents_json(comparison.first_line->last())}};
+    result["second"] = {{"line", line_json(second, *comparison.second_line)},
+                        {"position", fluents_json(comparison.second_line->last())}};
+  }
+  result["seconds"] = comparison.seconds;
+  return result;
+}
+
 Json document_of(const std::vector<CaseResult>& results) {
   Json cases = Json::array();
   std::size_t failed = 0;

@@ -16,6 +16,9 @@ std::string to_json(const Game& game, const Position& position, std::uint64_t pl
 std::string to_json(const Game& game, const WalkStep& step) {
   return text_of(document_of(game, step));
 }
+std::string to_json(const Game& first, const Game& second, const Comparison& comparison) {
+  return report::text_of(report::document_of(first, second, comparison));
+}
 std::string to_json(const Question& question, const Explanation& explanation) {
   return text_of(document_of(question, explanation));
 }

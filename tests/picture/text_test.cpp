@@ -49,6 +49,27 @@ TEST(Picture, MarksLegalMovesOnTheirSquares) {
             "   also: (turn east)\n");
 }
 
+// The line of the numbers, which is as long as the board is wide.
+std::size_t numbered_width(const std::string& text) {
+  return text.find('\n', text.find_first_not_of('\n'));
+}
+
+TEST(Picture, PicturesThatShareTheirWidthsKeepTheirSize) {
+  const Game game = load("skep");
+  const Position narrow = game.initial();
+  JointMove joint;
+  for (const Role& role : game.roles()) joint.add(game.legal(narrow, role).front());
+  const Position wide = game.next(narrow, joint).value();  // now some places have several moves
+  EXPECT_LT(numbered_width(draw(game, narrow, true)), numbered_width(draw(game, wide, true)));
+  TextStyle style;
+  style.widths = std::make_shared<std::vector<std::size_t>>();
+  const std::size_t before = numbered_width(draw(game, wide, true, style));
+  EXPECT_EQ(numbered_width(draw(game, narrow, true, style)), before);
+  // Where there is no room for that it is as narrow as it has to be.
+  style.width = static_cast<int>(before) - 2;
+  EXPECT_LT(numbered_width(draw(game, narrow, true, style)), before);
+}
+
 TEST(Picture, DrawsInPlainAscii) {
   const Game game = load("espalier_3x3");
   TextStyle style;

@@ -8,6 +8,7 @@
 
 #include "orchard/census.hpp"
 #include "orchard/circuit.hpp"
+#include "orchard/compare.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/review.hpp"
 #include "support/files.hpp"
@@ -96,6 +97,18 @@ TEST_P(Styles, MakeNoDifference) {
     EXPECT_EQ(counts_of(again), counts_of(review));
     EXPECT_EQ(verdicts_of(again), verdicts_of(review)) << rewritten;
     EXPECT_EQ(ways_of(again), ways_of(review)) << rewritten;
+    // Percepts that name moves have no pattern.
+    const auto renaming = game.has_hidden_information() && style.name == "arguments turned"
+                              ? std::nullopt
+                              : style.renaming(text);
+    if (renaming) {
+      CompareOptions comparing;
+      comparing.budget = options.budget;
+      comparing.renaming = Renaming::from_text(*renaming).value();
+      const auto compared = compare_games(game, *other, comparing);
+      ASSERT_TRUE(compared.ok()) << compared.diagnostics().render() << rewritten;
+      EXPECT_EQ(compared->verdict, Comparison::Verdict::same) << rewritten;
+    }
     if (is_known_gap(style.name, "board")) continue;
     EXPECT_EQ(Picture(*other).has_board(), has_board) << rewritten;
   }

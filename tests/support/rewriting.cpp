@@ -89,14 +89,28 @@ std::string fresh_name(std::size_t number) {
   return name;
 }
 
-std::string other_names(const std::string& text) {
-  std::map<std::string, std::string> names;
+std::string other_names(const std::string& text, std::map<std::string, std::string>& names) {
   return text_of(mapped(rules_of(text), [&](const std::string& name, std::vector<Term> arguments) {
     if (keywords.contains(name) || is_number(name)) return made(name, arguments);
     const std::string variable = name.front() == '?' ? "?" : "";
     const auto [known, is_new] = names.try_emplace(name, variable + fresh_name(names.size()));
     return made(known->second, arguments);
   }));
+}
+
+std::string other_names(const std::string& text) {
+  std::map<std::string, std::string> names;
+  return other_names(text, names);
+}
+
+std::optional<std::string> names_of_other_names(const std::string& text) {
+  std::map<std::string, std::string> names;
+  other_names(text, names);
+  std::string result;
+  for (const auto& [name, other] : names) {
+    if (name.front() != '?') result += fmt::format("(name {} {})\n", name, other);
+  }
+  return result;
 }
 
 // Numbers but those that goals give; nothing if goals are worked out.
@@ -130,6 +144,22 @@ std::string numbers_as_names(const std::string& text) {
                           [](const std::string& name) { return Term::constant("number_" + name); });
 }
 
+std::optional<std::string> names_of_numbers(const std::string& text) {
+  const std::string rewritten = numbers_as_names(text);
+  std::set<std::string> numbers;
+  mapped(rules_of(text), [&](const std::string& name, std::vector<Term> arguments) {
+    if (is_number(name)) numbers.insert(name);
+    return made(name, arguments);
+  });
+  std::string result;
+  for (const std::string& number : numbers) {
+    if (rewritten.find("number_" + number) != std::string::npos) {
+      result += fmt::format("(name {0} number_{0})\n", number);
+    }
+  }
+  return result;
+}
+
 // (further (further nought)) for 2, where none is large.
 std::string numbers_nested(const std::string& text) {
   constexpr std::int64_t largest = 9;
@@ -149,6 +179,38 @@ std::string arguments_turned(const std::string& text) {
     if (!keywords.contains(name)) std::ranges::reverse(arguments);
     return made(name, arguments);
   }));
+}
+
+// The moves that have arguments to turn; nothing if one is a variable or has a function within.
+std::optional<std::string> moves_turned(const std::string& text) {
+  std::set<std::pair<std::string, std::size_t>> moves;
+  for (const Rule& rule : rules_of(text)) {
+    if (rule.head.name() != "legal") continue;
+    const Term move = rule.head.arguments()[1];
+    if (move.is_variable()) return std::nullopt;
+    for (const Term& argument : move.arguments()) {
+      if (argument.arity() > 0) return std::nullopt;
+    }
+    if (move.arity() > 1) moves.emplace(move.name(), move.arity());
+  }
+  std::string result;
+  for (const auto& [name, arity] : moves) {
+    std::string own;
+    std::string turned;
+    for (std::size_t a = 0; a < arity; ++a) {
+      own += fmt::format(" ?a{}", a);
+      turned += fmt::format(" ?a{}", arity - 1 - a);
+    }
+    result += fmt::format("(move ({0}{1}) ({0}{2}))\n", name, own, turned);
+  }
+  return result;
+}
+
+std::optional<std::string> same_names(const std::string&) {
+  return std::string();
+}
+std::optional<std::string> no_names(const std::string&) {
+  return std::nullopt;
 }
 
 // The roles keep their order: it is that of the joint moves.
@@ -454,12 +516,18 @@ std::string facts_spelt_out(const std::string& text) {
 
 const std::vector<Rewriting>& rewritings() {
   static const std::vector<Rewriting> all = {
-      {"other names", other_names},           {"numbers as names", numbers_as_names},
-      {"arguments turned", arguments_turned}, {"in reverse", in_reverse},
-      {"joined by or", joined_by_or},         {"taken apart", taken_apart},
-      {"helpers folded", helpers_folded},     {"facts spelt out", facts_spelt_out},
-      {"numbers nested", numbers_nested},     {"helpers split", helpers_split},
-      {"turn as toggle", turn_as_toggle}};
+      {"other names", [](const std::string& text) { return other_names(text); },
+       names_of_other_names},
+      {"numbers as names", numbers_as_names, names_of_numbers},
+      {"arguments turned", arguments_turned, moves_turned},
+      {"in reverse", in_reverse, same_names},
+      {"joined by or", joined_by_or, same_names},
+      {"taken apart", taken_apart, same_names},
+      {"helpers folded", helpers_folded, same_names},
+      {"facts spelt out", facts_spelt_out, same_names},
+      {"numbers nested", numbers_nested, no_names},
+      {"helpers split", helpers_split, same_names},
+      {"turn as toggle", turn_as_toggle, same_names}};
   return all;
 }
 

@@ -5,6 +5,7 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -14,6 +15,9 @@ struct Rewriting {
   std::string name;
   // None if the rewriting has nothing to do in these rules.
   std::function<std::string(const std::string& rules)> rewrite;
+  // What things of these rules are called after rewriting, as `Renaming` reads it; none where no
+  // list of names can say it.
+  std::function<std::optional<std::string>(const std::string& rules)> renaming;
 };
 
 // Names changed; numbers as names; arguments turned round; rules and conditions in reverse order;

@@ -90,6 +90,7 @@ class BoardWriter {
     for (const Density& density : densities) {
       density_ = density;
       measure();
+      keep_width(&density == densities.data());
       if (!fits || indent() + columns() <= static_cast<std::size_t>(style.width)) break;
     }
   }
@@ -100,6 +101,7 @@ class BoardWriter {
  private:
   std::vector<Toned> contents(const Spot& spot) const;
   void measure();
+  void keep_width(bool roomiest);
   std::size_t indent() const { return label_width_ + 2; }
   std::size_t columns() const { return (halves_ + 2) * (width_ + 1) / 2 + 1; }
   std::size_t left_of(const Spot& spot) const {
@@ -192,6 +194,18 @@ void BoardWriter::measure() {
   }
   width_ = std::max(width_, board_.glyph_width + (density_.least_cell > 1 ? 2 : 0));
   if (width_ % 2 == 0) ++width_;
+}
+
+// As wide as in the pictures before this one, where there is room for it.
+void BoardWriter::keep_width(bool roomiest) {
+  if (!style_.widths || !roomiest) return;
+  const auto board = static_cast<std::size_t>(&board_ - scene_.boards.data());
+  if (style_.widths->size() <= board) style_.widths->resize(board + 1, 0);
+  std::size_t& kept = (*style_.widths)[board];
+  const std::size_t needed = width_;
+  width_ = std::max(kept, needed);
+  if (indent() + columns() > static_cast<std::size_t>(style_.width)) width_ = needed;
+  kept = width_;
 }
 
 // The labels of columns; those wider than a column stand upright.

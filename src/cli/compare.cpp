@@ -1,0 +1,260 @@
+// Whether two descriptions are the same game: `orchard compare`.
+#include "orchard/compare.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+
+#include "base/counted.hpp"
+#include "cli/call.hpp"
+#include "cli/json.hpp"
+#include "cli/output.hpp"
+#include "cli/page.hpp"
+#include "orchard/explain.hpp"
+
+namespace orchard::cli {
+namespace {
+
+// One of the two descriptions: its call, game and pictures.
+struct Side {
+  Call call;
+  Game game;
+  Picture picture;
+};
+
+std::optional<Side> open_side(const Call& call, const std::string& file) {
+  Call own = call;
+  own.game = file;
+  auto game = load_game(own);
+  if (!game) return std::nullopt;
+  auto picture = picture_of(own, *game);
+  if (!picture) return std::nullopt;
+  return Side{std::move(own), *game, std::move(*picture)};
+}
+
+// Characters that take a place on the terminal: escapes for colours take none.
+std::size_t shown_width(std::string_view line) {
+  std::size_t width = 0;
+  for (std::size_t at = 0; at < line.size(); ++at) {
+    if (line[at] == '\x1b') {
+      at = std::min(line.find('m', at), line.size());
+    } else if ((line[at] & '\xC0') != '\x80') {
+      ++width;
+    }
+  }
+  return width;
+}
+
+std::vector<std::string> lines_of(const std::string& text) {
+  std::vector<std::string> lines;
+  for (std::size_t at = 0; at < text.size();) {
+    const std::size_t end = std::min(text.find('\n', at), text.size());
+    lines.push_back(text.substr(at, end - at));
+    at = end + 1;
+  }
+  return lines;
+}
+
+// Two texts beside each other if they fit, else one below the other.
+std::string side_by_side(const std::string& left, const std::string& right, int width) {
+  constexpr std::size_t gap = 4;
+  const std::vector<std::string> first = lines_of(left);
+  const std::vector<std::string> second = lines_of(right);
+  const auto widest = [](const std::vector<std::string>& lines) {
+    std::size_t most = 0;
+    for (const std::string& line : lines) most = std::max(most, shown_width(line));
+    return most;
+  };
+  const std::size_t column = widest(first) + gap;
+  if (column + widest(second) > static_cast<std::size_t>(width)) return left + "\n" + right;
+  std::string text;
+  for (std::size_t row = 0; row < std::max(first.size(), second.size()); ++row) {
+    const std::string here = row < first.size() ? first[row] : std::string();
+    text += here;
+    if (row < second.size() && !second[row].empty()) {
+      text += std::string(column - shown_width(here), ' ') + second[row];
+    }
+    text += "\n";
+  }
+  return text;
+}
+
+// "east: (tie 2 2) is legal in a.gdl only"
+std::string sentence(const Difference& difference, const std::string& with,
+                     const std::string& without) {
+  switch (difference.kind) {
+    case Difference::Kind::roles:
+      return fmt::format("{} has a role {}, which {} does not have", with, difference.role,
+                         without);
+    case Difference::Kind::secrets:
+      return fmt::format("{} tells each role what it sees; {} shows everybody every move", with,
+                         without);
+    case Difference::Kind::move:
+      return fmt::format("{} may {} in {}, and may not in {}", difference.role, difference.term,
+                         with, without);
+    case Difference::Kind::end:
+      return fmt::format("the game is over in {}, and goes on in {}", with, without);
+    case Difference::Kind::goal:
+      return fmt::format("{} gets {} in {}, and does not in {}", difference.role, difference.term,
+                         with, without);
+    case Difference::Kind::percept:
+      return fmt::format("{} sees {} in {}, and does not in {}", difference.role, difference.term,
+                         with, without);
+  }
+  return {};
+}
+
+// What the difference is about, as `why` asks it; nothing for what no position decides.
+std::optional<std::string> question_of(const Difference& difference, const Renaming& other_names,
+                                       bool in_own_words) {
+  const auto role = [&] {
+    return in_own_words ? difference.role : other_names.name_of_second(difference.role);
+  };
+  const auto term = [&](auto&& other) {
+    return in_own_words ? difference.term : other(Term::parse(difference.term).value()).to_string();
+  };
+  switch (difference.kind) {
+    case Difference::Kind::end:
+      return "terminal";
+    case Difference::Kind::goal:
+      return fmt::format("goal {} {}", role(), difference.term);
+    case Difference::Kind::move:
+      return fmt::format("legal {} {}", role(),
+                         term([&](const Term& move) { return other_names.move_of_second(move); }));
+    case Difference::Kind::percept:
+      return fmt::format("sees {} {}", role(),
+                         term([&](const Term& told) { return other_names.term_of_second(told); }));
+    default:
+      return std::nullopt;
+  }
+}
+
+std::string explained(const Side& side, const Line& line, const std::string& text, bool unicode) {
+  const auto question = Question::parse(side.game, text);
+  if (!question) return fmt::format("no rule of {} could give ({})\n", side.call.game, text);
+  Circumstances here{line.last()};
+  here.earlier.assign(line.positions.begin(), line.positions.end() - 1);
+  here.joints = line.joints;
+  if (text.starts_with("sees ")) {  // asked of the step that led here
+    here.position = here.earlier.back();
+    here.joint = here.joints.back();
+  }
+  const auto explanation = orchard::why(side.game, here, *question);
+  if (!explanation) return explanation.diagnostics().render();
+  return fmt::format("in {}:\n{}", side.call.game, explanation->text(unicode));
+}
+
+void print_difference(const Call& call, const Side& first, const Side& second,
+                      const Comparison& compared) {
+  const auto with = [&](const Difference& difference) {
+    return difference.in_first ? first.call.game : second.call.game;
+  };
+  const auto without = [&](const Difference& difference) {
+    return difference.in_first ? second.call.game : first.call.game;
+  };
+  print("{} and {} are different games\n", first.call.game, second.call.game);
+  const bool verbose = call.flag("verbose");
+  if (compared.first_line) {
+    const std::size_t plies = compared.first_line->joints.size();
+    if (plies == 0) {
+      print("at the start:\n");
+    } else {
+      print("after {}{}:\n{}", counted(plies, "ply", "plies"),
+            compared.shortest ? ", the shortest line" : ", in a random game",
+            line_text(first.game, *compared.first_line));
+    }
+  }
+  constexpr std::size_t most = 8;
+  const std::size_t told =
+      verbose ? compared.differences.size() : std::min(most, compared.differences.size());
+  for (std::size_t at = 0; at < told; ++at) {
+    const Difference& difference = compared.differences[at];
+    print("   {}\n", sentence(difference, with(difference), without(difference)));
+  }
+  if (told < compared.differences.size()) {
+    print("   … {} in all (--verbose lists them)\n", compared.differences.size());
+  }
+  if (!compared.first_line || call.flag("quiet")) return;
+  const TextStyle style = call.style();
+  const auto board = [&](const Side& side, const Line& line) {
+    return fmt::format("{}\n{}", side.call.game,
+                       page(side.game, side.picture, line.last(), line.joints.size(), style, false,
+                            picture::last_step(line)));
+  };
+  print("\n{}", side_by_side(board(first, *compared.first_line),
+                             board(second, *compared.second_line), style.width));
+  const Difference& difference = compared.differences.front();
+  const Renaming other_names =
+      difference.in_first ? compared.renaming : compared.renaming.swapped();
+  const auto ask = [&](const Side& side, const Line& line, bool in_own_words) {
+    const auto question = question_of(difference, other_names, in_own_words);
+    if (question) print("\n{}", explained(side, line, *question, style.unicode));
+  };
+  ask(first, *compared.first_line, difference.in_first);
+  ask(second, *compared.second_line, !difference.in_first);
+}
+
+void print_text(const Call& call, const Side& first, const Side& second,
+                const Comparison& compared) {
+  if (compared.verdict == Comparison::Verdict::different) {
+    print_difference(call, first, second, compared);
+    return;
+  }
+  const std::string both = fmt::format("{} and {}", first.call.game, second.call.game);
+  if (compared.verdict == Comparison::Verdict::same) {
+    print("{} are the same game: {}\n", both,
+          compared.same_rules ? "their rules are the same"
+          : compared.proved   ? "proved by induction over the plies"
+                              : fmt::format("no line of play shows a difference, in all {} "
+                                              "positions that can be reached",
+                                            compared.positions));
+    return;
+  }
+  print("not decided whether {} are the same game: ", both);
+  if (!compared.no_circuit.empty()) {
+    print("no difference in {} random games ({})\n", compared.random_games,
+          counted(compared.positions, "position", "positions"));
+    remark("there is no circuit for both of them, so not every position can be looked at:\n{}",
+           compared.no_circuit.render());
+    return;
+  }
+  print("no difference in {} ({}) or in random games\n",
+        counted(compared.positions, "position", "positions"), remark_on(compared.ending));
+}
+
+}  // namespace
+
+Status compare(const Call& call) {
+  const auto first = open_side(call, call.game);
+  if (!first) return Status::wrong_call;
+  const auto second = open_side(call, *call.text("question"));
+  if (!second) return Status::wrong_call;
+  CompareOptions options;
+  options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
+  options.seed = *call.number("seed");
+  if (const auto file = call.text("renaming")) {
+    auto renaming = Renaming::load(*file);
+    if (!renaming) return report(call, renaming.diagnostics());
+    options.renaming = std::move(*renaming);
+  }
+  const auto compared = compare_games(first->game, second->game, options);
+  if (options.budget.progress) remark("\r\x1b[K");
+  if (!compared) return report(call, compared.diagnostics());
+  if (call.json()) {
+    print_json(document_of(first->game, second->game, *compared));
+  } else {
+    print_text(call, *first, *second, *compared);
+  }
+  switch (compared->verdict) {
+    case Comparison::Verdict::same:
+      return Status::done;
+    case Comparison::Verdict::different:
+      return Status::failed;
+    case Comparison::Verdict::undecided:
+      break;
+  }
+  return Status::unfinished;
+}
+
+}  // namespace orchard::cli

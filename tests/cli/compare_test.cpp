@@ -1,0 +1,96 @@
+// `orchard compare`, as it is called.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "support/files.hpp"
+#include "support/process.hpp"
+
+namespace orchard::compare_command_test {
+namespace {
+
+using Json = nlohmann::json;
+using testing::game_path;
+using ::testing::HasSubstr;
+using ::testing::Not;
+using testing::run_orchard;
+using testing::source_path;
+using testing::TemporaryFolder;
+
+std::vector<std::string> with_sizes(std::vector<std::string> words, const std::string& size) {
+  for (const char* name : {"rows", "columns"}) {
+    words.emplace_back("--set");
+    words.push_back(name + ("=" + size));
+  }
+  return words;
+}
+
+TEST(CompareCommand, SaysThatTwoHandsWroteTheSameGame) {
+  const std::string other = source_path("games/rewritten/espalier_by_facts.gdl");
+  const auto explored = run_orchard(with_sizes({"compare", game_path("espalier"), other}, "3"));
+  EXPECT_EQ(explored.status, 0) << explored.err;
+  EXPECT_THAT(explored.out, HasSubstr("are the same game: no line of play shows a difference, in "
+                                      "all 2545 positions that can be reached\n"));
+  const auto proved = run_orchard({"compare", game_path("espalier"), other, "--json"});
+  EXPECT_EQ(proved.status, 0);
+  const Json document = Json::parse(proved.out);
+  EXPECT_EQ(document["verdict"], "same");
+  EXPECT_EQ(document["proved"], true);
+  const auto undecided = run_orchard(with_sizes(
+      {"compare", game_path("espalier"), other, "--positions", "1000", "--seconds", "0.4"}, "12"));
+  EXPECT_EQ(undecided.status, 3) << undecided.out;
+  EXPECT_THAT(undecided.out, HasSubstr("not decided whether"));
+}
+
+TEST(CompareCommand, ShowsTheShortestLineWithBothBoardsAndRules) {
+  const std::string other = source_path("games/rewritten/espalier_wrong_edge.gdl");
+  const auto found = run_orchard(with_sizes({"compare", game_path("espalier"), other}, "3"));
+  EXPECT_EQ(found.status, 1);
+  EXPECT_THAT(found.out, HasSubstr("after 7 plies, the shortest line:\n     1   east (tie 1 1)\n"));
+  EXPECT_THAT(found.out, HasSubstr("the game is over in "));
+  EXPECT_THAT(found.out, HasSubstr("over: east wins (east 100, west 0)"));
+  EXPECT_THAT(found.out, HasSubstr("✓ terminal   espalier.gdl:147"));
+  EXPECT_THAT(found.out, HasSubstr("✗ terminal   does not hold; one rule could give it\n"));
+  const auto quiet =
+      run_orchard(with_sizes({"compare", game_path("espalier"), other, "--quiet"}, "3"));
+  EXPECT_THAT(quiet.out, Not(HasSubstr("✓")));
+  const Json document = Json::parse(
+      run_orchard(with_sizes({"compare", game_path("espalier"), other, "--json"}, "3")).out);
+  EXPECT_EQ(document["verdict"], "different");
+  EXPECT_EQ(document["differences"], Json::parse(R"([{"kind": "end", "in": "first"}])"));
+  EXPECT_EQ(document["first"]["line"].size(), 7u);
+  EXPECT_EQ(document["second"]["line"].size(), 7u);
+}
+
+TEST(CompareCommand, ReadsWhatThingsAreCalled) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write("a.gdl", R"((role ann) (init a)
+      (<= (legal ann (go ?where)) (way ?where)) (way left) (way right)
+      (<= (next (at ?where)) (does ann (go ?where))) (<= terminal (not (true a)))
+      (<= (goal ann 100) (true (at left))) (<= (goal ann 0) (not (true (at left)))))");
+  const std::string other = folder.write("b.gdl", R"((role bea) (init z)
+      (<= (legal bea (take ?side now)) (side ?side)) (side left) (side right)
+      (<= (next (near ?side)) (does bea (take ?side now))) (<= terminal (not (true z)))
+      (<= (goal bea 100) (true (near left))) (<= (goal bea 0) (not (true (near left)))))");
+  const std::string names =
+      folder.write("names", "(name ann bea)\n(move (go ?where) (take ?where now))\n");
+  EXPECT_EQ(run_orchard({"compare", game, other, "--renaming", names}).status, 0);
+  const auto roles = run_orchard({"compare", game, other});
+  EXPECT_EQ(roles.status, 1);
+  EXPECT_THAT(roles.out, HasSubstr("a.gdl has a role ann, which "));
+  const std::string half = folder.write("half", "(name ann bea)\n");
+  const auto moves = run_orchard({"compare", game, other, "--renaming", half});
+  EXPECT_EQ(moves.status, 1);
+  EXPECT_THAT(moves.out, HasSubstr("at the start:\n   ann may (go left) in "));
+  const std::string bad = folder.write("bad", "(name ann)\n");
+  const auto refused = run_orchard({"compare", game, other, "--renaming", bad});
+  EXPECT_EQ(refused.status, 2);
+  EXPECT_THAT(refused.err,
+              HasSubstr("bad:1:1: error: this says nothing of what things are called"));
+  EXPECT_EQ(run_orchard({"compare", game}).status, 2);
+  EXPECT_EQ(run_orchard({"compare", game, folder.path("nowhere.gdl")}).status, 2);
+}
+
+}  // namespace
+}  // namespace orchard::compare_command_test
