@@ -29,6 +29,7 @@
 #include <vector>
 
 #include "orchard/game.hpp"
+#include "orchard/line.hpp"
 #include "orchard/solve.hpp"
 
 namespace orchard {
@@ -63,6 +64,9 @@ struct CaseOptions {
   DrawingReader reader{};
   // Best play, where it is known already; else it is worked out.
   std::optional<Solution> solution{};
+  // Called for each position that a case comes to, with the joint move that is made there, or null
+  // at the last one.
+  std::function<void(const Position&, const JointMove*)> come_to{};
 };
 
 // Runs the cases of a file in their order, calling `visit` (if any) after each. Fails, with
@@ -76,5 +80,9 @@ Result<std::vector<CaseResult>> run_cases(const Game& game, const std::string& p
 Result<std::vector<CaseResult>> run_cases_of_text(
     const Game& game, std::string text, const CaseOptions& options = {},
     const std::function<void(const CaseResult&)>& visit = {});
+
+// A line of play from the start as a case: its moves, and whether its last position is an end, with
+// the goals there, as what is expected. Reads back as a case that passes.
+std::string case_of_line(const Game& game, const std::string& name, const Line& line);
 
 }  // namespace orchard

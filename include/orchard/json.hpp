@@ -9,6 +9,7 @@
 #include "orchard/census.hpp"
 #include "orchard/circuit.hpp"
 #include "orchard/compare.hpp"
+#include "orchard/coverage.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
 #include "orchard/formula_counts.hpp"
@@ -38,6 +39,8 @@ std::string to_json(const Game& game, const Review& review);
 std::string to_json(const Game& game, const Sought& sought);
 // The results of cases, with each failed expectation.
 std::string to_json(const std::vector<CaseResult>& results);
+// What cases show of the rules.
+std::string to_json(const CaseCoverage& coverage);
 // A census, depth by depth.
 std::string to_json(const Census& census);
 // The statistics of random games.

@@ -10,6 +10,7 @@
 #include "orchard/circuit.hpp"
 #include "orchard/claim_defence.hpp"
 #include "orchard/compare.hpp"
+#include "orchard/coverage.hpp"
 #include "orchard/diagnostic.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"

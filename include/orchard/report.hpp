@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "orchard/cases.hpp"
+#include "orchard/coverage.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/review.hpp"
 
@@ -15,6 +16,10 @@ namespace orchard {
 // boards along each line of play, positions by depth, and the description with the rules marked
 // that never took part.
 std::string to_html(const Game& game, const Picture& picture, const Review& review);
+
+// What cases show of the rules, as such a page: the description with a mark at each rule, and cases
+// to write. A description that includes others is shown without them.
+std::string to_html(const Game& game, const CaseCoverage& coverage);
 
 // A SARIF 2.1.0 log with one run (OASIS standard, 2020): a rule for each code, a result for each
 // diagnostic, notes as related locations. Columns count characters.

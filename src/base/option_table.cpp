@@ -177,6 +177,11 @@ constexpr std::array options = {
     OptionFacts{"expand", Kind::flag, "", "", 0, 0, "format",
                 "work the directives out, so that plain rules are left, without comments"},
     OptionFacts{"output", Kind::output, "FILE", "", 0, 0, "format export", "write to a file"},
+    OptionFacts{"coverage", Kind::flag, "", "", 0, 0, "cases",
+                "what the cases show of the rules: clauses that hold in no case, conditions that "
+                "never decide in one, and cases that would show them (--verbose: line by line)"},
+    OptionFacts{"report", Kind::output, "FILE", "", 0, 0, "cases",
+                "with --coverage: write it as one page of HTML, the rules line by line"},
     OptionFacts{"junit", Kind::output, "FILE", "", 0, 0, "cases",
                 "write the results to a file in the form JUnit XML"},
     OptionFacts{"file", Kind::text, "FILE", "", 0, 0, "cases",
@@ -184,7 +189,7 @@ constexpr std::array options = {
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
     OptionFacts{"seed", Kind::number, "N", "1", 0, any,
-                "show why walk playouts play series solve learn check find compare",
+                "show why walk playouts play series solve learn check find compare cases",
                 "seed for everything random"},
     OptionFacts{"position", Kind::text, "FILE[:NAME]", "", 0, 0,
                 "show why walk census playouts play", "begin at a position from a file"},
@@ -226,10 +231,10 @@ constexpr std::array options = {
     OptionFacts{"sequences", Kind::flag, "", "", 0, 0, "census",
                 "count joint-move sequences of each length too"},
     OptionFacts{"seconds", Kind::seconds, "S", "", 0, 0,
-                "census playouts solve series learn check find compare", "stop after S seconds"},
+                "census playouts solve series learn check find compare cases", "stop after S seconds"},
     OptionFacts{
-        "positions", Kind::number, "N", "", 1, any, "census solve check find play compare",
-        "stop after N positions (solve: 5000000; check, find, compare and play --against-claim: 3000000 "
+        "positions", Kind::number, "N", "", 1, any, "census solve check find play compare cases",
+        "stop after N positions (solve: 5000000; cases --coverage: 100000; check, find, compare and play --against-claim: 3000000 "
         "explored, then up to 60000000 looked at one by one, 10000000 if their keys are long)"},
     OptionFacts{
         "memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve compare",
@@ -242,7 +247,7 @@ constexpr std::array options = {
     OptionFacts{"save-every", Kind::seconds, "S", "30", 0, 0, "census check find solve learn",
                 "seconds between two saves"},
     OptionFacts{"threads", Kind::number, "N", "1", 1, 1024,
-                "census check find solve playouts series compare", "threads to use"},
+                "census check find solve playouts series compare cases", "threads to use"},
     OptionFacts{"seat", Kind::repeated_text, "ROLE=WHO", "", 0, 0, "play",
                 "who plays a role: person, or an opponent: random, greedy, careful, "
                 "lookahead[:PLIES|:SECONDSs], playouts[:COUNT|:SECONDSs][/THREADS], perfect, "

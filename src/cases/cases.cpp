@@ -46,14 +46,22 @@ constexpr std::uint64_t most_solved = 2'000'000;  // positions that best play ma
 class CaseRun {
  public:
   CaseRun(const Game& game, const syntax::Tree& tree, const CaseForm& form,
-          const DrawingReader& reader, const std::optional<Solution>& solution)
-      : game_(game), tree_(tree), form_(form), reader_(reader), solution_(solution) {
+          const DrawingReader& reader, const CaseOptions& options)
+      : game_(game),
+        tree_(tree),
+        form_(form),
+        reader_(reader),
+        come_to_(options.come_to),
+        solution_(options.solution) {
     result_.name = form.name;
     result_.place = form.place;
   }
 
   CaseResult run() {
-    if (set_up()) play();
+    if (set_up()) {
+      play();
+      if (come_to_) come_to_(*position_, nullptr);
+    }
     return std::move(result_);
   }
 
@@ -83,6 +91,7 @@ class CaseRun {
   const syntax::Tree& tree_;
   const CaseForm& form_;
   const DrawingReader& reader_;
+  const std::function<void(const Position&, const JointMove*)>& come_to_;
   CaseResult result_;
   std::optional<Position> position_;
   std::optional<Position> before_;  // the last joint move was made here
@@ -127,6 +136,12 @@ bool CaseRun::play(const WrittenPly& ply) {
   PlayedPly played = play_ply(game_, *position_, ply, chance_);
   if (!played.next) return fail(ply.place, played.expected, played.found);
   before_ = played.drawn.last();
+  if (come_to_) {
+    for (std::size_t at = 0; at < played.drawn.joints.size(); ++at) {
+      come_to_(played.drawn.positions[at], &played.drawn.joints[at]);
+    }
+    come_to_(*before_, &*played.joint);
+  }
   joint_ = std::move(played.joint);
   position_ = std::move(played.next);
   result_.ply += played.drawn.joints.size() + 1;
@@ -354,7 +369,7 @@ Result<std::vector<CaseResult>> run_source(const Game& game, const syntax::Sourc
   std::vector<CaseResult> results;
   for (const CaseForm& form : forms) {
     if (form.name.find(options.filter) == std::string::npos) continue;
-    results.push_back(CaseRun(game, tree, form, reader, options.solution).run());
+    results.push_back(CaseRun(game, tree, form, reader, options).run());
     if (visit) visit(results.back());
   }
   if (results.empty()) {

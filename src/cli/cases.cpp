@@ -1,13 +1,16 @@
 #include "orchard/cases.hpp"
+#include "orchard/coverage.hpp"
 #include "orchard/report.hpp"
 
 #include <fmt/core.h>
 #include <unistd.h>
 
 #include <filesystem>
+#include <fstream>
 
 #include "base/file.hpp"
 #include "cli/call.hpp"
+#include "cli/coverage_text.hpp"
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
@@ -19,6 +22,11 @@ namespace {
 std::string case_file(const Call& call) {
   if (const auto given = call.text("file")) return *given;
   return std::filesystem::path(call.game).replace_extension(".cases").string();
+}
+
+std::string read_text(const std::string& path) {
+  std::ifstream file(path, std::ios::binary);
+  return {std::istreambuf_iterator<char>(file), {}};
 }
 
 std::string at(const Place& place) {
@@ -56,6 +64,10 @@ Status cases(const Call& call) {
     if (!solution) return report(call, solution.diagnostics());
     options.solution = *solution;
   }
+  if (call.text("report") && !call.flag("coverage")) {
+    return report(
+        call, plain_error("wrong-call", "--report is the page of --coverage", "add --coverage"));
+  }
   const bool progress = !call.flag("quiet") && ::isatty(STDERR_FILENO) != 0;
   std::size_t done = 0;
   const auto results = run_cases(*game, file, options, [&](const CaseResult& result) {
@@ -73,10 +85,29 @@ Status cases(const Call& call) {
   }
   std::size_t failed = 0;
   for (const CaseResult& result : *results) failed += result.passed() ? 0 : 1;
+  if (!call.json()) print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
+  std::optional<CaseCoverage> coverage;
+  if (call.flag("coverage")) {
+    CoverageOptions asked;
+    asked.cases = options;
+    asked.budget = call.budget();
+    asked.threads = static_cast<unsigned>(*call.number("threads"));
+    asked.seed = *call.number("seed");
+    auto covered = case_coverage(*game, file, asked);
+    if (asked.budget.progress) remark("\r\x1b[K");
+    if (!covered) return report(call, covered.diagnostics());
+    coverage = std::move(*covered);
+    if (const auto page = call.text("report")) {
+      unwritten.append(write_whole_file(*page, to_html(*game, *coverage)));
+    }
+  }
   if (call.json()) {
-    print_json(document_of(*results));
-  } else {
-    print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
+    Json document = document_of(*results);
+    if (coverage) document["coverage"] = document_of(*coverage);
+    print_json(document);
+  } else if (coverage) {
+    print("{}", coverage_text(*coverage, call.game,
+                              call.flag("verbose") ? read_text(call.game) : std::string()));
   }
   return after_side_files(failed > 0 ? Status::failed : Status::done, unwritten);
 }

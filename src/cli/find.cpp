@@ -6,43 +6,11 @@
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
+#include "orchard/cases.hpp"
 #include "orchard/review.hpp"
 
 namespace orchard::cli {
 namespace {
-
-// The plies as a case has them.
-std::string written_plies(const Game& game, const Line& line) {
-  std::string text;
-  for (std::size_t ply = 0; ply < line.joints.size(); ++ply) {
-    const std::vector<Role> roles = game.to_move(line.positions[ply]);
-    text += ply == 0 ? "" : " ";
-    if (roles.size() != 1) text += "(joint";
-    for (const Role& role : roles) {
-      text += fmt::format("{}({} {})", roles.size() == 1 ? "" : " ", role.name(),
-                          line.joints[ply][role].to_string());
-    }
-    if (roles.size() != 1) text += ")";
-  }
-  return text;
-}
-
-std::string as_case(const Game& game, const std::string& formula, const Line& line) {
-  std::string text = fmt::format("(case \"{}\"\n  (start)\n", formula);
-  if (!line.joints.empty()) text += fmt::format("  (moves {})\n", written_plies(game, line));
-  std::string expectations;
-  if (game.terminal(line.last())) {
-    expectations += " terminal";
-    for (const Role& role : game.roles()) {
-      if (const auto goal = game.goal(line.last(), role)) {
-        expectations += fmt::format(" (goal {} {})", role.name(), *goal);
-      }
-    }
-  } else {
-    expectations += " (not terminal)";
-  }
-  return text + fmt::format("  (expect{}))\n", expectations);
-}
 
 void print_text(const Call& call, const Game& game, const Picture& picture, const Sought& sought) {
   if (!sought.line) {
@@ -61,7 +29,7 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
   }
   const Line& line = *sought.line;
   if (call.flag("case")) {
-    print("{}", as_case(game, *call.text("question"), line));
+    print("{}", case_of_line(game, *call.text("question"), line));
     return;
   }
   if (!call.flag("quiet")) {

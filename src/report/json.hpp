@@ -7,6 +7,7 @@
 #include "orchard/census.hpp"
 #include "orchard/circuit.hpp"
 #include "orchard/compare.hpp"
+#include "orchard/coverage.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
 #include "orchard/formula_counts.hpp"
@@ -43,6 +44,7 @@ Json document_of(const Game& game, const Answer& answer);
 Json document_of(const Game& game, const Review& review);
 Json document_of(const Game& game, const Sought& sought);
 Json document_of(const std::vector<CaseResult>& results);
+Json document_of(const CaseCoverage& coverage);
 Json document_of(const Census& census);
 Json document_of(const Game& game, const PlayoutStatistics& result);
 Json document_of(const FormulaCounts& counts);

@@ -144,4 +144,41 @@ Json document_of(const std::vector<ArgumentDomain>& domains) {
   return list;
 }
 
+Json document_of(const CaseCoverage& coverage) {
+  const auto at = [](const Place& place) {
+    return Json{{"file", place.file}, {"line", place.line}, {"column", place.column}};
+  };
+  Json clauses = Json::array();
+  for (const ClauseCoverage& clause : coverage.clauses) {
+    Json entry = at(clause.place);
+    entry.update({{"head", clause.head}, {"cases", clause.by_cases}, {"play", clause.in_play}});
+    Json& conditions = entry["conditions"] = Json::array();
+    for (const ConditionCoverage& condition : clause.conditions) {
+      Json one = at(condition.place);
+      one.update({{"condition", condition.text},
+                  {"cases", condition.by_cases},
+                  {"play", condition.in_play}});
+      conditions.push_back(std::move(one));
+    }
+    clauses.push_back(std::move(entry));
+  }
+  Json missing = Json::array();
+  for (const MissingCase& one : coverage.missing) {
+    Json entry = {{"clause", one.clause}, {"case", one.text}};
+    if (one.condition) entry["condition"] = *one.condition;
+    missing.push_back(std::move(entry));
+  }
+  return {{"clauses", std::move(clauses)},
+          {"missing", std::move(missing)},
+          {"clauses_by_cases", coverage.clauses_by_cases()},
+          {"clauses_in_play", coverage.clauses_in_play()},
+          {"conditions_by_cases", coverage.conditions_by_cases()},
+          {"conditions_in_play", coverage.conditions_in_play()},
+          {"positions", coverage.positions},
+          {"unlike_play", coverage.unlike_play},
+          {"played", coverage.played},
+          {"complete", coverage.ending == Ending::complete},
+          {"seconds", coverage.seconds}};
+}
+
 }  // namespace orchard::report

@@ -34,6 +34,9 @@ std::string to_json(const Game& game, const Sought& sought) {
 std::string to_json(const std::vector<CaseResult>& results) {
   return text_of(document_of(results));
 }
+std::string to_json(const CaseCoverage& coverage) {
+  return report::text_of(report::document_of(coverage));
+}
 std::string to_json(const Census& census) {
   return text_of(document_of(census));
 }

@@ -1,4 +1,4 @@
-// `orchard compare`, as it is called.
+// `orchard compare` and `orchard cases --coverage`, as they are called.
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
@@ -7,7 +7,7 @@
 #include "support/files.hpp"
 #include "support/process.hpp"
 
-namespace orchard::compare_command_test {
+namespace orchard::trust_test {
 namespace {
 
 using Json = nlohmann::json;
@@ -92,5 +92,34 @@ TEST(CompareCommand, ReadsWhatThingsAreCalled) {
   EXPECT_EQ(run_orchard({"compare", game, folder.path("nowhere.gdl")}).status, 2);
 }
 
+TEST(CasesCommand, TellsWhatTheCasesShow) {
+  const TemporaryFolder folder;
+  const auto shown = run_orchard({"cases", game_path("espalier"), "--coverage"});
+  EXPECT_EQ(shown.status, 0) << shown.err;
+  EXPECT_THAT(shown.out, HasSubstr("clauses hold in a case\n"));
+  // A small file of cases leaves much open, and says what would show it.
+  const std::string few =
+      folder.write("few.cases", "(case \"start\" (start) (expect (not terminal)))\n");
+  const std::string page = folder.path("few.html");
+  const auto open = run_orchard({"cases", game_path("espalier_3x3"), "--file", few, "--coverage",
+                                 "--verbose", "--report", page});
+  EXPECT_EQ(open.status, 0) << open.err;
+  EXPECT_THAT(open.out,
+              HasSubstr("(counted is what can be so in some of all 2545 positions of play)"));
+  EXPECT_THAT(open.out,
+              HasSubstr("   espalier.gdl:120: (wins ?gardener)\n      holds in no case\n"));
+  EXPECT_THAT(open.out,
+              HasSubstr("(case \"line 120: (wins ?gardener) holds\"\n  (start)\n  (moves "));
+  EXPECT_THAT(testing::read_file(page), HasSubstr("What its cases show of the rules"));
+  const Json document = Json::parse(
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", few, "--coverage", "--json"}).out);
+  EXPECT_EQ(document["coverage"]["played"], 2545);
+  EXPECT_GT(document["coverage"]["missing"].size(), 0u);
+  EXPECT_LT(document["coverage"]["clauses_by_cases"], document["coverage"]["clauses_in_play"]);
+  const auto page_alone =
+      run_orchard({"cases", game_path("espalier_3x3"), "--file", few, "--report", page});
+  EXPECT_EQ(page_alone.status, 2);
+}
+
 }  // namespace
-}  // namespace orchard::compare_command_test
+}  // namespace orchard::trust_test
