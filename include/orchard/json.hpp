@@ -12,6 +12,7 @@
 #include "orchard/coverage.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
+#include "orchard/faults.hpp"
 #include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/playouts.hpp"
@@ -41,6 +42,8 @@ std::string to_json(const Game& game, const Sought& sought);
 std::string to_json(const std::vector<CaseResult>& results);
 // What cases show of the rules.
 std::string to_json(const CaseCoverage& coverage);
+// Faults on purpose, and who noticed each.
+std::string to_json(const FaultTrial& trial);
 // A census, depth by depth.
 std::string to_json(const Census& census);
 // The statistics of random games.

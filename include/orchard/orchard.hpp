@@ -14,6 +14,7 @@
 #include "orchard/diagnostic.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
+#include "orchard/faults.hpp"
 #include "orchard/format.hpp"
 #include "orchard/formula_counts.hpp"
 #include "orchard/game.hpp"

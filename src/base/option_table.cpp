@@ -154,8 +154,8 @@ constexpr std::array options = {
                 "the position as a form that --position reads, with the board drawn"},
     OptionFacts{"allow", Kind::repeated_text, "CODE", "", 0, 0, "check",
                 "a code of findings, or a question, to leave out; may be given several times"},
-    OptionFacts{"claims", Kind::text, "FILE", "", 0, 0, "check play",
-                "the file of claims (NAME.claims beside NAME.gdl); check: none asks without"},
+    OptionFacts{"claims", Kind::text, "FILE", "", 0, 0, "check play cases",
+                "the file of claims (NAME.claims beside NAME.gdl); none: without"},
     OptionFacts{"against-claim", Kind::text, "NAME", "", 0, 0, "play",
                 "a claim that somebody can force something, which fails: the other roles play what "
                 "keeps it from coming about"},
@@ -180,6 +180,11 @@ constexpr std::array options = {
     OptionFacts{"coverage", Kind::flag, "", "", 0, 0, "cases",
                 "what the cases show of the rules: clauses that hold in no case, conditions that "
                 "never decide in one, and cases that would show them (--verbose: line by line)"},
+    OptionFacts{"faults", Kind::flag, "", "", 0, 0, "cases",
+                "plant small faults in the rules, one at a time, and tell which of them nobody "
+                "notices: neither the cases, the claims, the questions of check, nor the text"},
+    OptionFacts{"sample", Kind::number, "N", "300", 1, 1'000'000, "cases",
+                "with --faults: plant at most N, some of each kind"},
     OptionFacts{"report", Kind::output, "FILE", "", 0, 0, "cases",
                 "with --coverage: write it as one page of HTML, the rules line by line"},
     OptionFacts{"junit", Kind::output, "FILE", "", 0, 0, "cases",
@@ -234,7 +239,7 @@ constexpr std::array options = {
                 "census playouts solve series learn check find compare cases", "stop after S seconds"},
     OptionFacts{
         "positions", Kind::number, "N", "", 1, any, "census solve check find play compare cases",
-        "stop after N positions (solve: 5000000; cases --coverage: 100000; check, find, compare and play --against-claim: 3000000 "
+        "stop after N positions (solve: 5000000; cases: 100000, for each of --faults 20000; check, find, compare and play --against-claim: 3000000 "
         "explored, then up to 60000000 looked at one by one, 10000000 if their keys are long)"},
     OptionFacts{
         "memory", Kind::bytes, "BYTES", "", 1 << 20, any, "census check find solve compare",

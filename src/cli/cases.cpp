@@ -1,5 +1,6 @@
 #include "orchard/cases.hpp"
 #include "orchard/coverage.hpp"
+#include "orchard/faults.hpp"
 #include "orchard/report.hpp"
 
 #include <fmt/core.h>
@@ -11,6 +12,7 @@
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/coverage_text.hpp"
+#include "cli/fault_text.hpp"
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
@@ -43,6 +45,47 @@ void print_failure(const Game& game, const Picture& picture, const CaseResult& r
   if (result.position) {
     print("   {}\n", page(game, picture, *result.position, result.ply, style, false));
   }
+}
+
+Result<CaseCoverage> coverage_of(const Call& call, const Game& game, const std::string& cases,
+                                 const CaseOptions& reading) {
+  CoverageOptions options;
+  options.cases = reading;
+  options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
+  options.seed = *call.number("seed");
+  auto covered = case_coverage(game, cases, options);
+  if (options.budget.progress) remark("\r\x1b[K");
+  return covered;
+}
+
+Result<FaultTrial> planted_faults(const Call& call, const std::string& cases) {
+  FaultOptions options;
+  auto load = load_options(call);
+  if (!load) return load.diagnostics();
+  options.load = std::move(*load);
+  options.cases = cases;
+  options.claims = call.claims_file();
+  if (const std::string drawing = drawing_file(call); !drawing.empty()) {
+    options.reader = [drawing](const Game& game) -> DrawingReader {
+      return [game, drawing](const std::string& board, const std::vector<Term>& fluents) {
+        const auto picture = Picture::load(game, drawing);
+        return picture ? picture->read_drawn(board, fluents)
+                       : Result<Position>(picture.diagnostics());
+      };
+    };
+  }
+  options.most = *call.number("sample");
+  options.seed = *call.number("seed");
+  options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
+  const bool progress = options.budget.progress != nullptr;
+  options.budget.progress = {};
+  auto planted = plant_faults(call.game, options, [&](std::size_t done) {
+    if (progress) remark("\r\x1b[K{} faults", done);
+  });
+  if (progress) remark("\r\x1b[K");
+  return planted;
 }
 
 }  // namespace
@@ -85,31 +128,30 @@ Status cases(const Call& call) {
   }
   std::size_t failed = 0;
   for (const CaseResult& result : *results) failed += result.passed() ? 0 : 1;
+  Status status = failed > 0 ? Status::failed : Status::done;
   if (!call.json()) print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
-  std::optional<CaseCoverage> coverage;
+  Json document = document_of(*results);
   if (call.flag("coverage")) {
-    CoverageOptions asked;
-    asked.cases = options;
-    asked.budget = call.budget();
-    asked.threads = static_cast<unsigned>(*call.number("threads"));
-    asked.seed = *call.number("seed");
-    auto covered = case_coverage(*game, file, asked);
-    if (asked.budget.progress) remark("\r\x1b[K");
-    if (!covered) return report(call, covered.diagnostics());
-    coverage = std::move(*covered);
+    const auto coverage = coverage_of(call, *game, file, options);
+    if (!coverage) return report(call, coverage.diagnostics());
+    document["coverage"] = document_of(*coverage);
     if (const auto page = call.text("report")) {
       unwritten.append(write_whole_file(*page, to_html(*game, *coverage)));
     }
+    if (!call.json()) {
+      print("{}", coverage_text(*coverage, call.game,
+                                call.flag("verbose") ? read_text(call.game) : std::string()));
+    }
   }
-  if (call.json()) {
-    Json document = document_of(*results);
-    if (coverage) document["coverage"] = document_of(*coverage);
-    print_json(document);
-  } else if (coverage) {
-    print("{}", coverage_text(*coverage, call.game,
-                              call.flag("verbose") ? read_text(call.game) : std::string()));
+  if (call.flag("faults")) {
+    const auto trial = planted_faults(call, file);
+    if (!trial) return report(call, trial.diagnostics());
+    document["planted"] = document_of(*trial);
+    if (trial->ending != Ending::complete && status == Status::done) status = Status::unfinished;
+    if (!call.json()) print("{}", fault_text(*trial, call.game, call.flag("verbose")));
   }
-  return after_side_files(failed > 0 ? Status::failed : Status::done, unwritten);
+  if (call.json()) print_json(document);
+  return after_side_files(status, unwritten);
 }
 
 }  // namespace orchard::cli

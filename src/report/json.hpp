@@ -10,6 +10,7 @@
 #include "orchard/coverage.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/explain.hpp"
+#include "orchard/faults.hpp"
 #include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/playouts.hpp"
@@ -45,6 +46,7 @@ Json document_of(const Game& game, const Review& review);
 Json document_of(const Game& game, const Sought& sought);
 Json document_of(const std::vector<CaseResult>& results);
 Json document_of(const CaseCoverage& coverage);
+Json document_of(const FaultTrial& trial);
 Json document_of(const Census& census);
 Json document_of(const Game& game, const PlayoutStatistics& result);
 Json document_of(const FormulaCounts& counts);

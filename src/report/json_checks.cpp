@@ -181,4 +181,25 @@ Json document_of(const CaseCoverage& coverage) {
           {"seconds", coverage.seconds}};
 }
 
+Json document_of(const FaultTrial& trial) {
+  Json faults = Json::array();
+  for (const PlantedFault& fault : trial.faults) {
+    Json entry = {{"line", fault.place.line},
+                  {"column", fault.place.column},
+                  {"kind", name_of(fault.kind)},
+                  {"change", fault.change},
+                  {"noticed", name_of(fault.noticed)}};
+    if (!fault.by.empty()) entry["by"] = fault.by;
+    if (!fault.missing_case.empty()) entry["case"] = fault.missing_case;
+    faults.push_back(std::move(entry));
+  }
+  return {{"faults", std::move(faults)},
+          {"possible", trial.possible},
+          {"counted", trial.counted()},
+          {"noticed_by_cases_and_claims", trial.noticed_by_cases_and_claims()},
+          {"noticed_with_questions", trial.noticed_with_questions()},
+          {"complete", trial.ending == Ending::complete},
+          {"seconds", trial.seconds}};
+}
+
 }  // namespace orchard::report

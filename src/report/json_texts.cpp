@@ -37,6 +37,9 @@ std::string to_json(const std::vector<CaseResult>& results) {
 std::string to_json(const CaseCoverage& coverage) {
   return report::text_of(report::document_of(coverage));
 }
+std::string to_json(const FaultTrial& trial) {
+  return report::text_of(report::document_of(trial));
+}
 std::string to_json(const Census& census) {
   return text_of(document_of(census));
 }

@@ -121,5 +121,28 @@ TEST(CasesCommand, TellsWhatTheCasesShow) {
   EXPECT_EQ(page_alone.status, 2);
 }
 
+TEST(CasesCommand, TellsWhoNoticesFaults) {
+  const auto tried = run_orchard({"cases", game_path("snails"), "--faults", "--sample", "40"});
+  EXPECT_EQ(tried.status, 0) << tried.err;
+  EXPECT_THAT(tried.out, HasSubstr("\n40 faults on purpose in "));
+  EXPECT_THAT(tried.out, HasSubstr("   noticed by the cases "));
+  EXPECT_THAT(tried.out, HasSubstr("   or by the text alone "));
+  const TemporaryFolder folder;
+  const std::string few =
+      folder.write("few.cases", "(case \"start\" (start) (expect (not terminal)))\n");
+  const auto open = run_orchard({"cases", game_path("snails"), "--faults", "--file", few,
+                                 "--claims", "none", "--verbose", "--sample", "60"});
+  EXPECT_THAT(open.out, HasSubstr("\nnobody notices:\n   line "));
+  EXPECT_THAT(open.out, HasSubstr("\ncases that would notice them:\n\n(case \"line "));
+  const Json document = Json::parse(run_orchard({"cases", game_path("snails"), "--faults",
+                                                 "--sample", "10", "--json", "--threads", "2"})
+                                        .out);
+  EXPECT_EQ(document["planted"]["faults"].size(), 10u);
+  const auto cut = run_orchard(
+      {"cases", game_path("scarecrow"), "--faults", "--seconds", "2", "--sample", "200"});
+  EXPECT_EQ(cut.status, 3) << cut.out;
+  EXPECT_THAT(cut.out, HasSubstr("(ended by --seconds)"));
+}
+
 }  // namespace
 }  // namespace orchard::trust_test

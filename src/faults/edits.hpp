@@ -1,0 +1,36 @@
+// Single small edits of a description, of the kinds that people make by mistake: the source of
+// faults on purpose, and of proposals for mending.
+//
+// They are edits of the text as it is written, before directives are worked out, and change nothing
+// around them. The same text gives the same edits in the same order. O(nodes²) within a rule.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "orchard/faults.hpp"
+#include "syntax/source.hpp"
+
+namespace orchard::faults {
+
+// A stretch of the text and what stands there instead.
+struct Stretch {
+  std::uint32_t begin = 0;
+  std::uint32_t end = 0;
+  std::string text;
+};
+
+struct Edit {
+  FaultKind kind = FaultKind::condition_dropped;
+  Place place;
+  std::string change;  // "(true (turn ?who)) is dropped"
+  std::vector<Stretch> stretches;
+};
+
+// All of them, in the order of the text within a kind. Of a text in the prefix syntax that reads.
+std::vector<Edit> edits_of(const syntax::Source& source);
+
+std::string edited(std::string_view text, const Edit& edit);
+
+}  // namespace orchard::faults

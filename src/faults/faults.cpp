@@ -1,0 +1,358 @@
+#include "orchard/faults.hpp"
+
+#include <fmt/core.h>
+
+#include <algorithm>
+#include <array>
+#include <atomic>
+#include <map>
+#include <set>
+
+#include "base/interruption.hpp"
+#include "faults/edits.hpp"
+#include "orchard/compare.hpp"
+#include "orchard/random.hpp"
+#include "orchard/review.hpp"
+#include "threads/crew.hpp"
+
+namespace orchard {
+namespace {
+
+using faults::Edit;
+using Noticed = PlantedFault::Noticed;
+
+constexpr std::size_t kinds = 8;
+
+// Some of each kind, in the order of the text.
+std::vector<Edit> chosen(std::vector<Edit> edits, std::size_t most, std::uint64_t seed) {
+  if (edits.size() > most) {
+    Random random(seed);
+    for (std::size_t i = edits.size(); i > 1; --i) std::swap(edits[i - 1], edits[random.below(i)]);
+    std::array<std::vector<Edit>, kinds> by_kind;
+    for (Edit& edit : edits)
+      by_kind[static_cast<std::size_t>(edit.kind)].push_back(std::move(edit));
+    edits.clear();
+    for (std::size_t round = 0; edits.size() < most; ++round) {
+      for (std::vector<Edit>& of_kind : by_kind) {
+        if (round < of_kind.size() && edits.size() < most) {
+          edits.push_back(std::move(of_kind[round]));
+        }
+      }
+    }
+  }
+  std::ranges::stable_sort(edits, {}, [](const Edit& edit) {
+    return std::tuple(edit.place.line, edit.place.column, edit.kind);
+  });
+  return edits;
+}
+
+int badness(Verdict verdict) {
+  switch (verdict) {
+    case Verdict::fails:
+      return 2;
+    case Verdict::suspicious:
+      return 1;
+    default:
+      return 0;
+  }
+}
+
+// What a description is like without any fault.
+struct Baseline {
+  Game game;
+  std::set<std::string> findings;
+  std::map<std::string, Verdict> questions;
+  std::map<std::string, Verdict> claims;
+};
+
+std::set<std::string> findings_of(const Game& game) {
+  std::set<std::string> findings;
+  for (const Diagnostic& finding : game.findings()) {
+    findings.insert(fmt::format("{} [{}]", finding.message, finding.code));
+  }
+  return findings;
+}
+
+std::map<std::string, Verdict> verdicts_of(const std::vector<Answer>& answers) {
+  std::map<std::string, Verdict> verdicts;
+  for (const Answer& answer : answers) verdicts.emplace(answer.id, answer.verdict);
+  return verdicts;
+}
+
+// The first answer that is worse than before.
+std::optional<std::string> worse(const std::vector<Answer>& answers,
+                                 const std::map<std::string, Verdict>& before) {
+  for (const Answer& answer : answers) {
+    const auto known = before.find(answer.id);
+    const int was = known == before.end() ? 0 : badness(known->second);
+    if (badness(answer.verdict) > was) return answer.id;
+  }
+  return std::nullopt;
+}
+
+std::string expected(const std::string& atom, bool holds) {
+  return holds ? fmt::format("(expect {})", atom) : fmt::format("(expect (not {}))", atom);
+}
+
+std::string expectation_of(const Difference& difference) {
+  const bool holds = difference.in_first;
+  switch (difference.kind) {
+    case Difference::Kind::move:
+      return holds ? fmt::format("(expect (legal {} {}))", difference.role, difference.term)
+                   : fmt::format("(refused {} {})", difference.role, difference.term);
+    case Difference::Kind::end:
+      return expected("terminal", holds);
+    case Difference::Kind::goal:
+      return expected(fmt::format("(goal {} {})", difference.role, difference.term), holds);
+    case Difference::Kind::percept:
+      return expected(fmt::format("(sees {} {})", difference.role, difference.term), holds);
+    default:
+      return "(expect (not terminal))";
+  }
+}
+
+// The plies of a case, without the expectations that it ends with.
+std::string case_of(const Game& game, const std::string& name, const Comparison& compared) {
+  if (!compared.first_line) return {};
+  std::string text = case_of_line(game, name, *compared.first_line);
+  text.resize(text.rfind("(expect"));
+  return text + expectation_of(compared.differences.front()) + ")\n";
+}
+
+class Trial {
+ public:
+  Trial(const std::string& path, const syntax::Source& source, const FaultOptions& options)
+      : path_(path), source_(source), options_(options) {}
+
+  // Fails with what is wrong before any fault.
+  Diagnostics prepare();
+  PlantedFault plant(const Edit& edit) const;
+
+ private:
+  ReviewOptions reviewing() const;
+  CaseOptions reading(const Game& game) const;
+  void look(const Game& game, PlantedFault& fault) const;
+
+  std::string path_;
+  syntax::Source source_;
+  const FaultOptions& options_;
+  std::optional<Baseline> baseline_;
+};
+
+CaseOptions Trial::reading(const Game& game) const {
+  CaseOptions options;
+  if (options_.reader) options.reader = options_.reader(game);
+  return options;
+}
+
+ReviewOptions Trial::reviewing() const {
+  constexpr std::uint64_t usual_positions = 20'000;
+  ReviewOptions options;
+  options.budget.positions = options_.budget.positions.value_or(usual_positions);
+  options.budget.seconds = options_.fault_seconds / 2;
+  options.claims = options_.claims;
+  // Descriptions cannot be worse than others.
+  options.allow = {"turns", "draws", "balance", "alike", "symmetry", "sum", "outcomes"};
+  return options;
+}
+
+Diagnostics Trial::prepare() {
+  auto game = Game::from_text(std::string(source_.text()), path_, options_.load);
+  if (!game) return game.diagnostics();
+  const auto before = [&](std::string what) {
+    Diagnostics faults;
+    Diagnostic fault =
+        plain_error("faults-before", std::move(what),
+                    "mend it first: a fault must be told from what is wrong already");
+    fault.place.file = path_;
+    faults.add(std::move(fault));
+    return faults;
+  };
+  if (options_.cases) {
+    const auto results = run_cases(*game, *options_.cases, reading(*game));
+    if (!results) return results.diagnostics();
+    for (const CaseResult& result : *results) {
+      if (!result.passed()) return before(fmt::format("the case \"{}\" fails", result.name));
+    }
+  }
+  ReviewOptions options = reviewing();
+  options.budget.seconds = options_.budget.seconds;
+  const auto review = review_rules(*game, options);
+  if (!review) return review.diagnostics();
+  for (const Answer& claim : review->claims) {
+    if (claim.verdict == Verdict::fails)
+      return before(fmt::format("the claim \"{}\" fails", claim.id));
+  }
+  baseline_.emplace(Baseline{*game, findings_of(*game), verdicts_of(review->questions),
+                             verdicts_of(review->claims)});
+  return {};
+}
+
+PlantedFault Trial::plant(const Edit& edit) const {
+  PlantedFault fault{edit.kind, edit.place, edit.change};
+  try {
+    Budget patience;
+    patience.seconds = options_.fault_seconds;
+    const Interruption interruption(patience);
+    const auto game = Game::from_text(faults::edited(source_.text(), edit), path_, options_.load);
+    if (game) {
+      look(*game, fault);
+    } else {
+      fault.noticed = Noticed::refused;
+      fault.by = game.diagnostics().items().front().code;
+    }
+    return fault;
+  } catch (const Interrupted&) {
+  }
+  end_if_interrupted();  // of all of them
+  fault.noticed = Noticed::undecided;
+  return fault;
+}
+
+// In the order of asking: the first that notices is told.
+void Trial::look(const Game& game, PlantedFault& fault) const {
+  const auto noticed = [&](Noticed by_whom, std::string by) {
+    fault.noticed = by_whom;
+    fault.by = std::move(by);
+  };
+  if (options_.cases) {
+    const auto results = run_cases(game, *options_.cases, reading(game));
+    end_if_interrupted();  // a case that was not solved in time says nothing
+    if (!results) return noticed(Noticed::cases, results.diagnostics().items().front().message);
+    for (const CaseResult& result : *results) {
+      if (!result.passed()) return noticed(Noticed::cases, result.name);
+    }
+  }
+  const auto review = review_rules(game, reviewing());
+  if (!review) return noticed(Noticed::claims, review.diagnostics().items().front().message);
+  if (const auto claim = worse(review->claims, baseline_->claims)) {
+    return noticed(Noticed::claims, *claim);
+  }
+  if (const auto question = worse(review->questions, baseline_->questions)) {
+    return noticed(Noticed::questions, *question);
+  }
+  CompareOptions comparing;
+  comparing.budget = reviewing().budget;
+  const auto compared = compare_games(baseline_->game, game, comparing);
+  if (compared && compared->verdict == Comparison::Verdict::same) {
+    return noticed(Noticed::same_game, compared->proved ? "proved" : "explored");
+  }
+  for (const std::string& finding : findings_of(game)) {
+    if (!baseline_->findings.contains(finding)) return noticed(Noticed::text, finding);
+  }
+  if (!compared || compared->verdict == Comparison::Verdict::undecided) {
+    return noticed(Noticed::undecided, {});
+  }
+  noticed(Noticed::nobody, {});
+  fault.missing_case = case_of(
+      baseline_->game, fmt::format("line {}: {}", fault.place.line, fault.change), *compared);
+}
+
+Result<FaultTrial> planted(const std::string& path, const FaultOptions& options,
+                           const std::function<void(std::size_t done)>& visit) {
+  const Stopwatch clock(options.budget);
+  if (path.ends_with(".gdli")) {
+    return plain_error("not-prefix", "faults are planted in descriptions in the prefix syntax",
+                       "write it so first: orchard format GAME --to prefix --output NAME.gdl");
+  }
+  const auto source = syntax::Source::from_file(path);
+  if (!source) return source.diagnostics();
+  Trial trial(path, *source, options);
+  FaultTrial result;
+  try {
+    if (Diagnostics faults = trial.prepare(); !faults.empty()) return faults;
+    std::vector<Edit> edits = faults::edits_of(*source);
+    result.possible = edits.size();
+    edits = chosen(std::move(edits), options.most, options.seed);
+    std::vector<std::optional<PlantedFault>> planted(edits.size());
+    std::atomic<std::size_t> done = 0;
+    Crew crew(options.threads);
+    try {
+      crew.work(edits.size(), [&](std::size_t worker, std::size_t job) {
+        end_if_interrupted();
+        planted[job] = trial.plant(edits[job]);
+        ++done;
+        if (worker == 0 && visit) visit(done);
+      });
+    } catch (const Interrupted& interrupted) {
+      result.ending = interrupted.ending;
+    }
+    for (std::optional<PlantedFault>& fault : planted) {
+      if (fault) result.faults.push_back(std::move(*fault));
+    }
+  } catch (const Interrupted& interrupted) {
+    result.ending = interrupted.ending;
+  }
+  result.seconds = clock.seconds();
+  return result;
+}
+
+}  // namespace
+
+std::string_view name_of(FaultKind kind) {
+  switch (kind) {
+    case FaultKind::condition_dropped:
+      return "condition dropped";
+    case FaultKind::negation_flipped:
+      return "negation flipped";
+    case FaultKind::constant_swapped:
+      return "constant swapped";
+    case FaultKind::arguments_swapped:
+      return "arguments swapped";
+    case FaultKind::variable_confused:
+      return "variable confused";
+    case FaultKind::rule_removed:
+      return "rule removed";
+    case FaultKind::range_off_by_one:
+      return "range off by one";
+    case FaultKind::goals_swapped:
+      return "goals swapped";
+  }
+  return "";
+}
+
+std::string_view name_of(Noticed noticed) {
+  switch (noticed) {
+    case Noticed::refused:
+      return "refused";
+    case Noticed::cases:
+      return "cases";
+    case Noticed::claims:
+      return "claims";
+    case Noticed::questions:
+      return "questions";
+    case Noticed::text:
+      return "text";
+    case Noticed::nobody:
+      return "nobody";
+    case Noticed::same_game:
+      return "same game";
+    case Noticed::undecided:
+      return "undecided";
+  }
+  return "";
+}
+
+std::size_t FaultTrial::count(Noticed noticed) const {
+  return static_cast<std::size_t>(std::ranges::count(faults, noticed, &PlantedFault::noticed));
+}
+
+std::size_t FaultTrial::counted() const {
+  return faults.size() - count(Noticed::refused) - count(Noticed::same_game);
+}
+
+std::size_t FaultTrial::noticed_by_cases_and_claims() const {
+  return count(Noticed::cases) + count(Noticed::claims);
+}
+
+std::size_t FaultTrial::noticed_with_questions() const {
+  return noticed_by_cases_and_claims() + count(Noticed::questions);
+}
+
+Result<FaultTrial> plant_faults(const std::string& path, const FaultOptions& options,
+                                const std::function<void(std::size_t done)>& visit) {
+  const Interruption interruption(options.budget);
+  return planted(path, options, visit);
+}
+
+}  // namespace orchard

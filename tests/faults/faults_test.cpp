@@ -1,0 +1,201 @@
+// Faults on purpose: the edits, who notices them, and the cases that would.
+#include "orchard/faults.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+#include <stop_token>
+
+#include "faults/edits.hpp"
+#include "support/files.hpp"
+
+namespace orchard::faults_test {
+namespace {
+
+using ::testing::Contains;
+using ::testing::HasSubstr;
+using testing::TemporaryFolder;
+using ::testing::UnorderedElementsAre;
+using Noticed = PlantedFault::Noticed;
+
+std::set<std::string> edited_texts(const std::string& text, FaultKind kind) {
+  const syntax::Source source("rules", text);
+  std::set<std::string> texts;
+  for (const faults::Edit& edit : faults::edits_of(source)) {
+    if (edit.kind == kind) texts.insert(faults::edited(text, edit));
+  }
+  return texts;
+}
+
+TEST(Edits, AreThoseThatPeopleMake) {
+  const std::string rule = "(<= (a ?x ?y) (b ?x) (not (c ?y 1)))";
+  EXPECT_THAT(edited_texts(rule, FaultKind::condition_dropped),
+              UnorderedElementsAre("(<= (a ?x ?y)  (not (c ?y 1)))", "(<= (a ?x ?y) (b ?x) )"));
+  EXPECT_THAT(edited_texts(rule, FaultKind::negation_flipped),
+              UnorderedElementsAre("(<= (a ?x ?y) (not (b ?x)) (not (c ?y 1)))",
+                                   "(<= (a ?x ?y) (b ?x) (c ?y 1))"));
+  EXPECT_THAT(edited_texts(rule, FaultKind::constant_swapped),
+              UnorderedElementsAre("(<= (a ?x ?y) (b ?x) (not (c ?y 2)))"));
+  EXPECT_THAT(edited_texts(rule, FaultKind::arguments_swapped),
+              UnorderedElementsAre("(<= (a ?y ?x) (b ?x) (not (c ?y 1)))",
+                                   "(<= (a ?x ?y) (b ?x) (not (c 1 ?y)))"));
+  EXPECT_THAT(edited_texts(rule, FaultKind::variable_confused),
+              UnorderedElementsAre(
+                  "(<= (a ?y ?y) (b ?x) (not (c ?y 1)))", "(<= (a ?x ?x) (b ?x) (not (c ?y 1)))",
+                  "(<= (a ?x ?y) (b ?y) (not (c ?y 1)))", "(<= (a ?x ?y) (b ?x) (not (c ?x 1)))"));
+  EXPECT_THAT(edited_texts(rule, FaultKind::rule_removed), UnorderedElementsAre(""));
+  EXPECT_THAT(edited_texts("(<= a (or b (and c d)))", FaultKind::condition_dropped),
+              UnorderedElementsAre("(<= a )", "(<= a (or  (and c d)))", "(<= a (or b ))"));
+  EXPECT_THAT(edited_texts("(#for ?n 1 top (spot ?n (#+ ?n 1)))", FaultKind::range_off_by_one),
+              UnorderedElementsAre("(#for ?n (#+ 1 1) top (spot ?n (#+ ?n 1)))",
+                                   "(#for ?n 1 (#- top 1) (spot ?n (#+ ?n 1)))"));
+  EXPECT_THAT(edited_texts("(<= (goal ?a 100) (won ?a)) (goal ben 0)", FaultKind::goals_swapped),
+              UnorderedElementsAre("(<= (goal ?a 0) (won ?a)) (goal ben 100)"));
+  // Names that stand at the same argument somewhere, and no other.
+  EXPECT_THAT(
+      edited_texts("(pot red) (pot blue) (bed red)", FaultKind::constant_swapped),
+      UnorderedElementsAre("(pot blue) (pot blue) (bed red)", "(pot red) (pot red) (bed red)"));
+}
+
+constexpr std::string_view pots = R"((role ann)
+(role ben)
+(rival ann ben)
+(rival ben ann)
+(init (pot 1 bare))
+(init (pot 2 bare))
+(init (turn ann))
+(<= (legal ?who (fill ?pot))
+    (true (turn ?who))
+    (true (pot ?pot bare)))
+(<= (legal ?who wait)
+    (rival ?who ?other)
+    (true (turn ?other)))
+(<= (next (pot ?pot ?who))
+    (does ?who (fill ?pot)))
+(<= (next (pot ?pot ?what))
+    (true (pot ?pot ?what))
+    (not (filled ?pot)))
+(<= (filled ?pot)
+    (does ?_who (fill ?pot)))
+(<= (next (turn ?rival))
+    (true (turn ?who))
+    (rival ?who ?rival))
+(<= room
+    (true (pot ?_pot bare)))
+(<= terminal
+    (not room))
+(<= (goal ?who 0)
+    (true (turn ?who)))
+(<= (goal ?who 100)
+    (role ?who)
+    (not (true (turn ?who))))
+)";
+
+FaultTrial tried(const std::string& game, const std::string& cases, FaultOptions options = {}) {
+  options.cases = cases;
+  return plant_faults(game, options).value();
+}
+
+// A case that would notice a fault does, and passes without it.
+TEST(Faults, TheMissingCaseFailsWhereNobodyNoticed) {
+  const TemporaryFolder folder;
+  const std::string path = folder.write("pots.gdl", pots);
+  const std::string cases =
+      folder.write("pots.cases", "(case \"start\" (start) (expect (not terminal)))\n");
+  FaultOptions options;
+  options.most = 100'000;
+  const FaultTrial trial = tried(path, cases, options);
+  EXPECT_EQ(trial.ending, Ending::complete);
+  EXPECT_EQ(trial.faults.size(), trial.possible);
+  const Game game = Game::load(path).value();
+  const syntax::Source source(path, std::string(pots));
+  std::map<std::string, std::string> edited;  // by change and place
+  for (const faults::Edit& edit : faults::edits_of(source)) {
+    edited.emplace(
+        edit.change + std::to_string(edit.place.line) + ":" + std::to_string(edit.place.column),
+        faults::edited(source.text(), edit));
+  }
+  std::size_t open = 0;
+  for (const PlantedFault& fault : trial.faults) {
+    if (fault.noticed != Noticed::nobody) {
+      EXPECT_TRUE(fault.missing_case.empty());
+      continue;
+    }
+    ++open;
+    SCOPED_TRACE(fault.change);
+    const auto passed = run_cases_of_text(game, fault.missing_case);
+    ASSERT_TRUE(passed.ok()) << passed.diagnostics().render() << fault.missing_case;
+    EXPECT_TRUE(passed->front().passed()) << fault.missing_case;
+    const Game faulty = Game::from_text(edited.at(fault.change + std::to_string(fault.place.line) +
+                                                  ":" + std::to_string(fault.place.column)),
+                                        path)
+                            .value();
+    const auto failed = run_cases_of_text(faulty, fault.missing_case);
+    ASSERT_TRUE(failed.ok());
+    EXPECT_FALSE(failed->front().passed()) << fault.missing_case;
+  }
+  EXPECT_GT(open, 2u);
+  EXPECT_GT(trial.count(Noticed::same_game), 0u);
+  EXPECT_GT(trial.count(Noticed::questions), 0u);
+  EXPECT_GT(trial.count(Noticed::refused), 0u);
+  EXPECT_EQ(trial.count(Noticed::undecided), 0u);
+  // With these cases nobody is left out.
+  std::string all = testing::read_file(cases);
+  for (const PlantedFault& fault : trial.faults) all += fault.missing_case;
+  const FaultTrial again = tried(path, folder.write("all.cases", all), options);
+  EXPECT_EQ(again.count(Noticed::nobody), 0u);
+  EXPECT_GT(again.noticed_by_cases_and_claims(), trial.noticed_by_cases_and_claims());
+  EXPECT_EQ(again.counted(), trial.counted());
+}
+
+TEST(Faults, ThreadsFindTheSame) {
+  FaultOptions options;
+  options.most = 60;
+  const std::string cases = testing::source_path("games/snails.cases");
+  const FaultTrial one = tried(testing::game_path("snails"), cases, options);
+  options.threads = 3;
+  const FaultTrial three = tried(testing::game_path("snails"), cases, options);
+  ASSERT_EQ(one.faults.size(), 60u);
+  ASSERT_EQ(three.faults.size(), 60u);
+  std::set<FaultKind> kinds;
+  for (std::size_t f = 0; f < one.faults.size(); ++f) {
+    EXPECT_EQ(one.faults[f].change, three.faults[f].change);
+    EXPECT_EQ(one.faults[f].noticed, three.faults[f].noticed) << one.faults[f].change;
+    EXPECT_EQ(one.faults[f].missing_case, three.faults[f].missing_case);
+    kinds.insert(one.faults[f].kind);
+  }
+  EXPECT_GE(kinds.size(), 6u);
+}
+
+TEST(Faults, WhatIsWrongBeforeIsTold) {
+  const TemporaryFolder folder;
+  const std::string path = folder.write("pots.gdl", pots);
+  FaultOptions options;
+  options.cases = folder.write("wrong.cases", "(case \"over\" (start) (expect terminal))\n");
+  const auto refused = plant_faults(path, options);
+  ASSERT_FALSE(refused.ok());
+  EXPECT_THAT(refused.diagnostics().render(), HasSubstr("the case \"over\" fails [faults-before]"));
+  const auto infix = plant_faults(folder.write("pots.gdli", "role(ann)."));
+  ASSERT_FALSE(infix.ok());
+  EXPECT_EQ(infix.diagnostics().items().front().code, "not-prefix");
+  EXPECT_FALSE(plant_faults(folder.path("nowhere.gdl")).ok());
+}
+
+TEST(Faults, AnEndedBudgetGivesWhatWasDone) {
+  std::stop_source stopped;
+  FaultOptions options;
+  options.budget.stop = stopped.get_token();
+  options.cases = testing::source_path("games/espalier.cases");
+  const auto trial = plant_faults(testing::game_path("espalier"), options, [&](std::size_t done) {
+    if (done == 5) stopped.request_stop();
+  });
+  ASSERT_TRUE(trial.ok());
+  EXPECT_EQ(trial->ending, Ending::stopped);
+  EXPECT_EQ(trial->faults.size(), 5u);
+}
+
+}  // namespace
+}  // namespace orchard::faults_test
