@@ -35,7 +35,9 @@ enum class FaultKind {
   variable_confused,  // another variable of the rule
   rule_removed,       // a rule or a fact is missing
   range_off_by_one,   // a #for begins one later, or ends one earlier
-  goals_swapped       // two goal rules have each other's values
+  goals_swapped,      // two goal rules have each other's values
+  condition_added,    // a condition built like others: only to mend
+  rule_added          // a rule built like another one: only to mend
 };
 // The words for a kind: "condition dropped" …
 std::string_view name_of(FaultKind kind);

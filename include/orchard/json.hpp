@@ -15,6 +15,7 @@
 #include "orchard/faults.hpp"
 #include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
+#include "orchard/mend.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 #include "orchard/series.hpp"
@@ -44,6 +45,8 @@ std::string to_json(const std::vector<CaseResult>& results);
 std::string to_json(const CaseCoverage& coverage);
 // Faults on purpose, and who noticed each.
 std::string to_json(const FaultTrial& trial);
+// Proposed repairs.
+std::string to_json(const Mending& mending);
 // A census, depth by depth.
 std::string to_json(const Census& census);
 // The statistics of random games.

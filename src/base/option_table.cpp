@@ -168,6 +168,10 @@ constexpr std::array options = {
                 "what things of the other description are called: forms (name FIRST SECOND) and "
                 "(move FIRST SECOND)"},
     OptionFacts{"case", Kind::flag, "", "", 0, 0, "find", "write the line as a case"},
+    OptionFacts{"shrink", Kind::output, "FILE", "", 0, 0, "check",
+                "write the smallest description that still shows a fault: the first one, or --fault"},
+    OptionFacts{"fault", Kind::text, "ID", "", 0, 0, "check",
+                "with --shrink: the question, claim, case or code of a finding that is to fail"},
     OptionFacts{"sarif", Kind::output, "FILE", "", 0, 0, "check",
                 "write the diagnostics to a file in the form SARIF 2.1.0"},
     OptionFacts{"domains", Kind::flag, "", "", 0, 0, "check",
@@ -185,6 +189,11 @@ constexpr std::array options = {
                 "notices: neither the cases, the claims, the questions of check, nor the text"},
     OptionFacts{"sample", Kind::number, "N", "300", 1, 1'000'000, "cases",
                 "with --faults: plant at most N, some of each kind"},
+    OptionFacts{"mend", Kind::flag, "", "", 0, 0, "cases",
+                "where cases or claims fail: look for small edits of the rules after which all of "
+                "them pass; nothing is written"},
+    OptionFacts{"write", Kind::number, "N", "", 1, 1'000, "cases",
+                "with --mend: write the description with the Nth edit that it proposes"},
     OptionFacts{"report", Kind::output, "FILE", "", 0, 0, "cases",
                 "with --coverage: write it as one page of HTML, the rules line by line"},
     OptionFacts{"junit", Kind::output, "FILE", "", 0, 0, "cases",

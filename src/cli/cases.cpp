@@ -9,6 +9,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "base/counted.hpp"
 #include "base/file.hpp"
 #include "cli/call.hpp"
 #include "cli/coverage_text.hpp"
@@ -59,6 +60,52 @@ Result<CaseCoverage> coverage_of(const Call& call, const Game& game, const std::
   return covered;
 }
 
+// Reads drawn boards by the drawing rules of the call, for whatever game the cases are run on.
+std::function<DrawingReader(const Game&)> readers_of(const Call& call) {
+  const std::string drawing = drawing_file(call);
+  if (drawing.empty()) return {};
+  return [drawing](const Game& game) -> DrawingReader {
+    return [game, drawing](const std::string& board, const std::vector<Term>& fluents) {
+      const auto picture = Picture::load(game, drawing);
+      return picture ? picture->read_drawn(board, fluents)
+                     : Result<Position>(picture.diagnostics());
+    };
+  };
+}
+
+// Writes the repair that --write names, if it does.
+Diagnostics write_repair(const Call& call, const Mending& mending) {
+  const auto number = call.number("write");
+  if (!number) return {};
+  if (*number <= mending.repairs.size()) {
+    return write_whole_file(call.game, mending.repairs[*number - 1].text);
+  }
+  Diagnostics faults;
+  faults.add(plain_error(
+      "wrong-call", fmt::format("there is no edit number {}", *number),
+      fmt::format("{} proposed", counted(mending.repairs.size(), "edit is", "edits are"))));
+  return faults;
+}
+
+Result<Mending> mended(const Call& call, const std::string& cases) {
+  MendOptions options;
+  auto load = load_options(call);
+  if (!load) return load.diagnostics();
+  options.load = std::move(*load);
+  options.cases = cases;
+  options.claims = call.claims_file();
+  options.reader = readers_of(call);
+  options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
+  const bool progress = options.budget.progress != nullptr;
+  options.budget.progress = {};
+  auto result = mend_rules(call.game, options, [&](std::size_t done) {
+    if (progress) remark("\r\x1b[K{} edits", done);
+  });
+  if (progress) remark("\r\x1b[K");
+  return result;
+}
+
 Result<FaultTrial> planted_faults(const Call& call, const std::string& cases) {
   FaultOptions options;
   auto load = load_options(call);
@@ -66,15 +113,7 @@ Result<FaultTrial> planted_faults(const Call& call, const std::string& cases) {
   options.load = std::move(*load);
   options.cases = cases;
   options.claims = call.claims_file();
-  if (const std::string drawing = drawing_file(call); !drawing.empty()) {
-    options.reader = [drawing](const Game& game) -> DrawingReader {
-      return [game, drawing](const std::string& board, const std::vector<Term>& fluents) {
-        const auto picture = Picture::load(game, drawing);
-        return picture ? picture->read_drawn(board, fluents)
-                       : Result<Position>(picture.diagnostics());
-      };
-    };
-  }
+  options.reader = readers_of(call);
   options.most = *call.number("sample");
   options.seed = *call.number("seed");
   options.budget = call.budget();
@@ -149,6 +188,15 @@ Status cases(const Call& call) {
     document["planted"] = document_of(*trial);
     if (trial->ending != Ending::complete && status == Status::done) status = Status::unfinished;
     if (!call.json()) print("{}", fault_text(*trial, call.game, call.flag("verbose")));
+  }
+  if (call.flag("mend")) {
+    const auto mending = mended(call, file);
+    if (!mending) return report(call, mending.diagnostics());
+    document["mended"] = document_of(*mending);
+    if (!call.json()) print("{}", mend_text(*mending, call.game));
+    if (Diagnostics faults = write_repair(call, *mending); !faults.empty()) {
+      return report(call, faults);
+    }
   }
   if (call.json()) print_json(document);
   return after_side_files(status, unwritten);

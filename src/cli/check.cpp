@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include "base/counted.hpp"
 #include "base/file.hpp"
 #include "base/interruption.hpp"
 #include "cli/call.hpp"
@@ -12,6 +13,7 @@
 #include "orchard/domains.hpp"
 #include "orchard/report.hpp"
 #include "orchard/review.hpp"
+#include "orchard/shrink.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -99,7 +101,48 @@ Status verdict_of(const Diagnostics& diagnostics, const std::optional<Review>& r
 
 }  // namespace
 
+namespace {
+
+// Writes the smallest description that still shows a fault.
+Status shrink(const Call& call) {
+  ShrinkOptions options;
+  auto load = load_options(call);
+  if (!load) return report(call, load.diagnostics());
+  options.load = std::move(*load);
+  options.fault = call.text("fault").value_or("");
+  options.claims = call.claims_file();
+  const auto cases = std::filesystem::path(call.game).replace_extension(".cases");
+  std::error_code ignored;
+  if (std::filesystem::exists(cases, ignored)) options.cases = cases.string();
+  options.budget = call.budget();
+  const auto shrunk = shrink_rules(call.game, options);
+  if (!shrunk) return report(call, shrunk.diagnostics());
+  const std::string file = *call.text("shrink");
+  const Diagnostics unwritten = write_whole_file(file, shrunk->text);
+  if (call.json()) {
+    print_json({{"fault", shrunk->fault},
+                {"forms_before", shrunk->forms_before},
+                {"forms", shrunk->forms},
+                {"tried", shrunk->tried},
+                {"complete", shrunk->ending == Ending::complete}});
+  } else {
+    print("{}: {} of {} forms are left, and {} fails as before ({} tried{})\n", file, shrunk->forms,
+          shrunk->forms_before, shrunk->fault,
+          counted(shrunk->tried, "description", "descriptions"),
+          shrunk->ending == Ending::complete ? std::string()
+                                             : fmt::format("; {}", remark_on(shrunk->ending)));
+  }
+  return after_side_files(status_of(shrunk->ending), unwritten);
+}
+
+}  // namespace
+
 Status check(const Call& call) {
+  if (call.text("shrink")) return shrink(call);
+  if (call.text("fault")) {
+    return report(call, plain_error("wrong-call", "--fault says what --shrink is to keep",
+                                    "add --shrink FILE"));
+  }
   if (call.flag("text-only") && call.text("report")) {
     return report(call, plain_error("wrong-call", "--report needs what --text-only leaves out",
                                     "leave out one of the two"));

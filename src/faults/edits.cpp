@@ -18,8 +18,9 @@ using syntax::Tree;
 
 class EditFinder {
  public:
-  explicit EditFinder(const syntax::Source& source)
-      : source_(source), tree_(syntax::read(source, {}, ignored_)) {
+  // `repairs`: whatever could stand somewhere, and what could be added.
+  explicit EditFinder(const syntax::Source& source, bool repairs)
+      : source_(source), tree_(syntax::read(source, {}, ignored_)), repairs_(repairs) {
     gather_rules();
     for (const NodeIndex rule : rules_) gather_names(rule);
   }
@@ -38,6 +39,10 @@ class EditFinder {
     }
     for (const NodeIndex loop : loops_) shorten_range(loop);
     swap_goals();
+    if (repairs_) {
+      add_rules();
+      add_conditions();
+    }
     return std::move(edits_);
   }
 
@@ -165,20 +170,30 @@ class EditFinder {
     for (std::size_t i = 1; i < parts.size(); ++i) {
       if (!tree_.is_symbol(parts[i])) continue;
       const std::string own(tree_[parts[i]].text);
-      std::string other;
-      if (const auto number = Term::constant(own).number()) {
-        other = std::to_string(*number + 1);
-      } else {
-        const std::set<std::string>& others = names_[position_of(atom, i, parts.size())];
-        auto next = others.upper_bound(own);
-        if (next == others.end()) next = others.begin();
-        other = *next;
+      for (const std::string& other : others_for(own, position_of(atom, i, parts.size()))) {
+        add(FaultKind::constant_swapped, parts[i],
+            fmt::format("{} becomes {} in {}", own, other, shortened(shown(atom))),
+            {{begin(parts[i]), end(parts[i]), other}});
       }
-      if (other == own) continue;
-      add(FaultKind::constant_swapped, parts[i],
-          fmt::format("{} becomes {} in {}", own, other, shortened(shown(atom))),
-          {{begin(parts[i]), end(parts[i]), other}});
     }
+  }
+  std::vector<std::string> others_for(const std::string& own, const Position& position) {
+    const auto number = Term::constant(own).number();
+    std::set<std::string> others = names_[position];
+    others.erase(own);
+    if (!repairs_ && number) return {std::to_string(*number + 1)};
+    if (!repairs_ && others.empty()) return {};
+    if (!repairs_) {
+      const auto next = others.upper_bound(own);
+      return {next == others.end() ? *others.begin() : *next};
+    }
+    if (number) {
+      others.insert(std::to_string(*number + 1));
+      others.insert(std::to_string(*number - 1));
+    }
+    if (position == Position{"goal", 3, 2}) others.insert({"0", "50", "100"});
+    others.erase(own);
+    return {others.begin(), others.end()};
   }
 
   void swap_arguments(NodeIndex atom) {
@@ -196,33 +211,120 @@ class EditFinder {
     }
   }
 
-  // Each occurrence becomes the next variable of its rule.
-  void confuse_variables(NodeIndex rule) {
+  std::vector<std::string> variables_of(NodeIndex node) const {
     std::vector<std::string> names;
-    for (NodeIndex at = rule; at < rule + tree_[rule].size; ++at) {
+    for (NodeIndex at = node; at < node + tree_[node].size; ++at) {
       if (tree_.is_variable(at) && std::ranges::find(names, tree_[at].text) == names.end()) {
         names.emplace_back(tree_[at].text);
       }
     }
-    if (names.size() < 2) return;
+    return names;
+  }
+  // Each occurrence becomes the next variable of its rule; to mend, any other one.
+  void confuse_variables(NodeIndex rule) {
+    const std::vector<std::string> names = variables_of(rule);
     for (NodeIndex at = rule; at < rule + tree_[rule].size; ++at) {
       if (!tree_.is_variable(at) || in_directive(rule, at)) continue;
-      const auto own = std::ranges::find(names, tree_[at].text);
-      const std::string& other = own + 1 == names.end() ? names.front() : *(own + 1);
-      add(FaultKind::variable_confused, at, fmt::format("{} becomes {}", *own, other),
-          {{begin(at), end(at), other}});
+      const auto own =
+          static_cast<std::size_t>(std::ranges::find(names, tree_[at].text) - names.begin());
+      const std::size_t last = repairs_ ? names.size() : std::min<std::size_t>(names.size(), 2);
+      for (std::size_t further = 1; further < last; ++further) {
+        const std::string& other = names[(own + further) % names.size()];
+        add(FaultKind::variable_confused, at, fmt::format("{} becomes {}", names[own], other),
+            {{begin(at), end(at), other}});
+      }
+    }
+  }
+
+  // Conditions that stand somewhere with variables of the rule alone, or are like one of the rule's
+  // own but for one variable.
+  void add_conditions() {
+    std::set<std::string> known;
+    std::vector<std::pair<std::string, std::vector<std::string>>> pool;  // with their variables
+    for (const NodeIndex rule : rules_) {
+      for (const NodeIndex condition : conditions(rule)) {
+        if (known.insert(shown(condition)).second) {
+          pool.emplace_back(shown(condition), variables_of(condition));
+        }
+      }
+    }
+    for (const NodeIndex rule : rules_) {
+      if (!is_rule(rule)) continue;
+      const std::vector<std::string> own = variables_of(rule);
+      std::set<std::string> added;
+      for (const NodeIndex condition : conditions(rule)) added.insert(shown(condition));
+      const auto add_condition = [&](const std::string& condition) {
+        if (!added.insert(condition).second) return;
+        add(FaultKind::condition_added, rule, fmt::format("{} is added", condition),
+            {{end(rule) - 1, end(rule) - 1, "\n    " + condition}});
+      };
+      for (const auto& [condition, variables] : pool) {
+        const bool fits = std::ranges::all_of(variables, [&](const std::string& variable) {
+          return std::ranges::find(own, variable) != own.end();
+        });
+        if (fits) add_condition(condition);
+      }
+      for (const NodeIndex condition : conditions(rule)) {
+        each_variable_changed(condition, own, add_condition);
+      }
+    }
+  }
+  // The text of a node with one variable changed.
+  void each_variable_changed(NodeIndex node, const std::vector<std::string>& others,
+                             const std::function<void(const std::string&)>& visit) const {
+    const std::string text = written(node);
+    for (NodeIndex at = node; at < node + tree_[node].size; ++at) {
+      if (!tree_.is_variable(at)) continue;
+      for (const std::string& other : others) {
+        std::string changed = text;
+        changed.replace(begin(at) - begin(node), end(at) - begin(at), other);
+        visit(changed);
+      }
+    }
+  }
+
+  // Rules and facts like one that is there but for one small edit.
+  void add_rules() {
+    const std::vector<Edit> edits = edits_;
+    std::set<std::string> added;
+    for (const NodeIndex rule : rules_) added.insert(shown(rule));
+    for (const Edit& edit : edits) {
+      const bool is_change =
+          edit.kind == FaultKind::constant_swapped || edit.kind == FaultKind::arguments_swapped ||
+          edit.kind == FaultKind::variable_confused || edit.kind == FaultKind::negation_flipped;
+      if (!is_change) continue;
+      const auto rule = std::ranges::find_if(rules_, [&](NodeIndex node) {
+        return begin(node) <= edit.stretches.front().begin &&
+               edit.stretches.back().end <= end(node);
+      });
+      if (rule == rules_.end()) continue;
+      Edit within = edit;
+      for (Stretch& stretch : within.stretches) {
+        stretch.begin -= begin(*rule);
+        stretch.end -= begin(*rule);
+      }
+      const std::string text = edited(written(*rule), within);
+      if (!added.insert(text).second) continue;
+      add(FaultKind::rule_added, *rule, fmt::format("{} is added", shortened(text)),
+          {{end(*rule), end(*rule), "\n" + text}});
     }
   }
 
   void shorten_range(NodeIndex loop) {
     const std::vector<NodeIndex> parts = tree_.children(loop);
     const auto change = [&](NodeIndex bound, const char* by, const char* words) {
+      const auto number = Term::constant(written(bound)).number();
+      std::string other = fmt::format("({} {} 1)", by, written(bound));
+      if (number) other = std::to_string(*number + (by == std::string_view("#+") ? 1 : -1));
       add(FaultKind::range_off_by_one, bound,
           fmt::format("the range of {} {}", shown(parts[1]), words),
-          {{begin(bound), end(bound), fmt::format("({} {} 1)", by, written(bound))}});
+          {{begin(bound), end(bound), other}});
     };
     change(parts[2], "#+", "begins one later");
     change(parts[3], "#-", "ends one earlier");
+    if (!repairs_) return;
+    change(parts[2], "#-", "begins one earlier");
+    change(parts[3], "#+", "ends one later");
   }
 
   // The value of a goal rule, if it is a number.
@@ -257,6 +359,7 @@ class EditFinder {
   const syntax::Source& source_;
   Diagnostics ignored_;
   Tree tree_;
+  bool repairs_;
   std::vector<NodeIndex> rules_;  // in the order of the text, those within loops too
   std::vector<NodeIndex> loops_;
   std::map<Position, std::set<std::string>> names_;
@@ -266,7 +369,11 @@ class EditFinder {
 }  // namespace
 
 std::vector<Edit> edits_of(const syntax::Source& source) {
-  return EditFinder(source).find();
+  return EditFinder(source, false).find();
+}
+
+std::vector<Edit> repairs_of(const syntax::Source& source) {
+  return EditFinder(source, true).find();
 }
 
 std::string edited(std::string_view text, const Edit& edit) {

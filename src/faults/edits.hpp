@@ -31,6 +31,10 @@ struct Edit {
 // All of them, in the order of the text within a kind. Of a text in the prefix syntax that reads.
 std::vector<Edit> edits_of(const syntax::Source& source);
 
+// The edits that could take back one of these: the same, with every name, number and variable that
+// could stand somewhere, and with conditions and rules added that are built like others.
+std::vector<Edit> repairs_of(const syntax::Source& source);
+
 std::string edited(std::string_view text, const Edit& edit);
 
 }  // namespace orchard::faults

@@ -5,14 +5,13 @@
 #include <algorithm>
 #include <array>
 #include <atomic>
-#include <map>
 #include <set>
 
 #include "base/interruption.hpp"
 #include "faults/edits.hpp"
+#include "faults/examination.hpp"
 #include "orchard/compare.hpp"
 #include "orchard/random.hpp"
-#include "orchard/review.hpp"
 #include "threads/crew.hpp"
 
 namespace orchard {
@@ -46,49 +45,13 @@ std::vector<Edit> chosen(std::vector<Edit> edits, std::size_t most, std::uint64_
   return edits;
 }
 
-int badness(Verdict verdict) {
-  switch (verdict) {
-    case Verdict::fails:
-      return 2;
-    case Verdict::suspicious:
-      return 1;
-    default:
-      return 0;
-  }
-}
-
 // What a description is like without any fault.
 struct Baseline {
   Game game;
   std::set<std::string> findings;
-  std::map<std::string, Verdict> questions;
-  std::map<std::string, Verdict> claims;
+  faults::Verdicts questions;
+  faults::Verdicts claims;
 };
-
-std::set<std::string> findings_of(const Game& game) {
-  std::set<std::string> findings;
-  for (const Diagnostic& finding : game.findings()) {
-    findings.insert(fmt::format("{} [{}]", finding.message, finding.code));
-  }
-  return findings;
-}
-
-std::map<std::string, Verdict> verdicts_of(const std::vector<Answer>& answers) {
-  std::map<std::string, Verdict> verdicts;
-  for (const Answer& answer : answers) verdicts.emplace(answer.id, answer.verdict);
-  return verdicts;
-}
-
-// The first answer that is worse than before.
-std::optional<std::string> worse(const std::vector<Answer>& answers,
-                                 const std::map<std::string, Verdict>& before) {
-  for (const Answer& answer : answers) {
-    const auto known = before.find(answer.id);
-    const int was = known == before.end() ? 0 : badness(known->second);
-    if (badness(answer.verdict) > was) return answer.id;
-  }
-  return std::nullopt;
-}
 
 std::string expected(const std::string& atom, bool holds) {
   return holds ? fmt::format("(expect {})", atom) : fmt::format("(expect (not {}))", atom);
@@ -122,39 +85,28 @@ std::string case_of(const Game& game, const std::string& name, const Comparison&
 class Trial {
  public:
   Trial(const std::string& path, const syntax::Source& source, const FaultOptions& options)
-      : path_(path), source_(source), options_(options) {}
+      : path_(path), source_(source), options_(options) {
+    constexpr std::uint64_t usual_positions = 20'000;
+    examination_.cases = options.cases;
+    examination_.claims = options.claims;
+    examination_.reader = options.reader;
+    examination_.positions = options.budget.positions.value_or(usual_positions);
+    examination_.seconds = options.fault_seconds / 2;
+  }
 
   // Fails with what is wrong before any fault.
   Diagnostics prepare();
   PlantedFault plant(const Edit& edit) const;
 
  private:
-  ReviewOptions reviewing() const;
-  CaseOptions reading(const Game& game) const;
   void look(const Game& game, PlantedFault& fault) const;
 
   std::string path_;
   syntax::Source source_;
   const FaultOptions& options_;
+  faults::Examination examination_;
   std::optional<Baseline> baseline_;
 };
-
-CaseOptions Trial::reading(const Game& game) const {
-  CaseOptions options;
-  if (options_.reader) options.reader = options_.reader(game);
-  return options;
-}
-
-ReviewOptions Trial::reviewing() const {
-  constexpr std::uint64_t usual_positions = 20'000;
-  ReviewOptions options;
-  options.budget.positions = options_.budget.positions.value_or(usual_positions);
-  options.budget.seconds = options_.fault_seconds / 2;
-  options.claims = options_.claims;
-  // Descriptions cannot be worse than others.
-  options.allow = {"turns", "draws", "balance", "alike", "symmetry", "sum", "outcomes"};
-  return options;
-}
 
 Diagnostics Trial::prepare() {
   auto game = Game::from_text(std::string(source_.text()), path_, options_.load);
@@ -168,23 +120,19 @@ Diagnostics Trial::prepare() {
     faults.add(std::move(fault));
     return faults;
   };
-  if (options_.cases) {
-    const auto results = run_cases(*game, *options_.cases, reading(*game));
-    if (!results) return results.diagnostics();
-    for (const CaseResult& result : *results) {
-      if (!result.passed()) return before(fmt::format("the case \"{}\" fails", result.name));
-    }
+  if (const auto failed = examination_.failed_case(*game)) {
+    return before(fmt::format("the case \"{}\" fails", *failed));
   }
-  ReviewOptions options = reviewing();
-  options.budget.seconds = options_.budget.seconds;
-  const auto review = review_rules(*game, options);
+  const auto review = examination_.review(*game);
   if (!review) return review.diagnostics();
   for (const Answer& claim : review->claims) {
-    if (claim.verdict == Verdict::fails)
+    if (claim.verdict == Verdict::fails) {
       return before(fmt::format("the claim \"{}\" fails", claim.id));
+    }
   }
-  baseline_.emplace(Baseline{*game, findings_of(*game), verdicts_of(review->questions),
-                             verdicts_of(review->claims)});
+  baseline_.emplace(Baseline{*game, faults::findings_of(*game),
+                             faults::verdicts_of(review->questions),
+                             faults::verdicts_of(review->claims)});
   return {};
 }
 
@@ -215,29 +163,22 @@ void Trial::look(const Game& game, PlantedFault& fault) const {
     fault.noticed = by_whom;
     fault.by = std::move(by);
   };
-  if (options_.cases) {
-    const auto results = run_cases(game, *options_.cases, reading(game));
-    end_if_interrupted();  // a case that was not solved in time says nothing
-    if (!results) return noticed(Noticed::cases, results.diagnostics().items().front().message);
-    for (const CaseResult& result : *results) {
-      if (!result.passed()) return noticed(Noticed::cases, result.name);
-    }
-  }
-  const auto review = review_rules(game, reviewing());
+  if (const auto failed = examination_.failed_case(game)) return noticed(Noticed::cases, *failed);
+  const auto review = examination_.review(game);
   if (!review) return noticed(Noticed::claims, review.diagnostics().items().front().message);
-  if (const auto claim = worse(review->claims, baseline_->claims)) {
-    return noticed(Noticed::claims, *claim);
+  if (const auto claims = faults::worse(review->claims, baseline_->claims); !claims.empty()) {
+    return noticed(Noticed::claims, claims.front());
   }
-  if (const auto question = worse(review->questions, baseline_->questions)) {
-    return noticed(Noticed::questions, *question);
-  }
+  const auto questions = faults::worse(review->questions, baseline_->questions);
+  if (!questions.empty()) return noticed(Noticed::questions, questions.front());
   CompareOptions comparing;
-  comparing.budget = reviewing().budget;
+  comparing.budget.positions = examination_.positions;
+  comparing.budget.seconds = examination_.seconds;
   const auto compared = compare_games(baseline_->game, game, comparing);
   if (compared && compared->verdict == Comparison::Verdict::same) {
     return noticed(Noticed::same_game, compared->proved ? "proved" : "explored");
   }
-  for (const std::string& finding : findings_of(game)) {
+  for (const std::string& finding : faults::findings_of(game)) {
     if (!baseline_->findings.contains(finding)) return noticed(Noticed::text, finding);
   }
   if (!compared || compared->verdict == Comparison::Verdict::undecided) {
@@ -307,6 +248,10 @@ std::string_view name_of(FaultKind kind) {
       return "range off by one";
     case FaultKind::goals_swapped:
       return "goals swapped";
+    case FaultKind::condition_added:
+      return "condition added";
+    case FaultKind::rule_added:
+      return "rule added";
   }
   return "";
 }

@@ -79,7 +79,7 @@ std::optional<std::vector<bool>> LaneGame::bits(const std::vector<rules::TermId>
 }
 
 std::vector<std::uint64_t> LaneGame::row(const std::vector<bool>& bits) const {
-  std::vector<std::uint64_t> result(circuit::words_for(bits.size()), 0);
+  std::vector<std::uint64_t> result(words(), 0);
   for (std::size_t f = 0; f < bits.size(); ++f) {
     if (bits[f]) result[f / 64] |= std::uint64_t{1} << (f % 64);
   }

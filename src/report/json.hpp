@@ -13,6 +13,7 @@
 #include "orchard/faults.hpp"
 #include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
+#include "orchard/mend.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 #include "orchard/series.hpp"
@@ -47,6 +48,7 @@ Json document_of(const Game& game, const Sought& sought);
 Json document_of(const std::vector<CaseResult>& results);
 Json document_of(const CaseCoverage& coverage);
 Json document_of(const FaultTrial& trial);
+Json document_of(const Mending& mending);
 Json document_of(const Census& census);
 Json document_of(const Game& game, const PlayoutStatistics& result);
 Json document_of(const FormulaCounts& counts);

@@ -202,4 +202,22 @@ Json document_of(const FaultTrial& trial) {
           {"seconds", trial.seconds}};
 }
 
+Json document_of(const Mending& mending) {
+  Json repairs = Json::array();
+  for (const Repair& repair : mending.repairs) {
+    repairs.push_back({{"line", repair.place.line},
+                       {"column", repair.place.column},
+                       {"kind", name_of(repair.kind)},
+                       {"change", repair.change},
+                       {"before", repair.before},
+                       {"after", repair.after},
+                       {"worse_questions", repair.worse_questions},
+                       {"game", name_of(repair.compared.verdict)}});
+  }
+  return {{"repairs", std::move(repairs)},
+          {"tried", mending.tried},
+          {"possible", mending.possible},
+          {"complete", mending.ending == Ending::complete}};
+}
+
 }  // namespace orchard::report

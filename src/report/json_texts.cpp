@@ -40,6 +40,9 @@ std::string to_json(const CaseCoverage& coverage) {
 std::string to_json(const FaultTrial& trial) {
   return report::text_of(report::document_of(trial));
 }
+std::string to_json(const Mending& mending) {
+  return report::text_of(report::document_of(mending));
+}
 std::string to_json(const Census& census) {
   return text_of(document_of(census));
 }

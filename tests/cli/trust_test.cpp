@@ -144,5 +144,41 @@ TEST(CasesCommand, TellsWhoNoticesFaults) {
   EXPECT_THAT(cut.out, HasSubstr("(ended by --seconds)"));
 }
 
+TEST(CasesCommand, ProposesRepairsAndWritesTheOneAskedFor) {
+  const TemporaryFolder folder;
+  std::string rules = testing::read_file(game_path("snails"));
+  const std::string right = "(goal ?snail 100)";
+  const std::size_t at = rules.find(right);
+  ASSERT_NE(at, std::string::npos);
+  const std::string wrong =
+      folder.write("snails.gdl", rules.replace(at, right.size(), "(goal ?snail 0)"));
+  folder.write("snails.cases", testing::read_file(source_path("games/snails.cases")));
+  const auto proposed = run_orchard({"cases", wrong, "--mend", "--threads", "2"});
+  EXPECT_EQ(proposed.status, 1);
+  EXPECT_THAT(proposed.out, HasSubstr(" small edits of "));
+  EXPECT_THAT(proposed.out, HasSubstr("   1  line "));
+  EXPECT_THAT(proposed.out, HasSubstr("0 becomes 100 in (goal ?snail 0)"));
+  EXPECT_EQ(testing::read_file(wrong), rules);  // nothing is written unless asked
+  EXPECT_EQ(run_orchard({"cases", wrong, "--mend", "--write", "999"}).status, 2);
+  EXPECT_EQ(run_orchard({"cases", wrong, "--mend", "--write", "1"}).status, 1);
+  EXPECT_EQ(run_orchard({"cases", wrong}).status, 0);
+  EXPECT_EQ(run_orchard({"cases", wrong, "--mend"}).status, 2);  // nothing fails now
+}
+
+TEST(Check, ShrinksWhatFails) {
+  const TemporaryFolder folder;
+  const std::string small = folder.path("small.gdl");
+  const auto shrunk = run_orchard({"check", source_path("games/faulty/misspelled_content.gdl"),
+                                   "--shrink", small, "--fault", "impossible-condition"});
+  EXPECT_EQ(shrunk.status, 0) << shrunk.err;
+  EXPECT_THAT(shrunk.out, HasSubstr(" forms are left, and impossible-condition fails as before"));
+  EXPECT_THAT(run_orchard({"check", small, "--text-only"}).out,
+              HasSubstr("[impossible-condition]"));
+  const auto nothing = run_orchard({"check", game_path("snails"), "--shrink", small});
+  EXPECT_EQ(nothing.status, 2);
+  EXPECT_THAT(nothing.err, HasSubstr("nothing fails here"));
+  EXPECT_EQ(run_orchard({"check", game_path("snails"), "--fault", "moves"}).status, 2);
+}
+
 }  // namespace
 }  // namespace orchard::trust_test

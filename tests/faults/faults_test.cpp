@@ -10,6 +10,8 @@
 #include <stop_token>
 
 #include "faults/edits.hpp"
+#include "orchard/mend.hpp"
+#include "orchard/shrink.hpp"
 #include "support/files.hpp"
 
 namespace orchard::faults_test {
@@ -50,7 +52,7 @@ TEST(Edits, AreThoseThatPeopleMake) {
   EXPECT_THAT(edited_texts("(<= a (or b (and c d)))", FaultKind::condition_dropped),
               UnorderedElementsAre("(<= a )", "(<= a (or  (and c d)))", "(<= a (or b ))"));
   EXPECT_THAT(edited_texts("(#for ?n 1 top (spot ?n (#+ ?n 1)))", FaultKind::range_off_by_one),
-              UnorderedElementsAre("(#for ?n (#+ 1 1) top (spot ?n (#+ ?n 1)))",
+              UnorderedElementsAre("(#for ?n 2 top (spot ?n (#+ ?n 1)))",
                                    "(#for ?n 1 (#- top 1) (spot ?n (#+ ?n 1)))"));
   EXPECT_THAT(edited_texts("(<= (goal ?a 100) (won ?a)) (goal ben 0)", FaultKind::goals_swapped),
               UnorderedElementsAre("(<= (goal ?a 0) (won ?a)) (goal ben 100)"));
@@ -195,6 +197,109 @@ TEST(Faults, AnEndedBudgetGivesWhatWasDone) {
   ASSERT_TRUE(trial.ok());
   EXPECT_EQ(trial->ending, Ending::stopped);
   EXPECT_EQ(trial->faults.size(), 5u);
+}
+
+// ---- The smallest description that still fails ----
+
+TEST(Shrink, KeepsWhatFails) {
+  const std::string small = shrink_text(
+      "(#let n 7)\n; words\n(a (b 1) (c 2)) (d) (<= (e f) (g 1) (h 2) (or i j))",
+      [](const std::string& text) {
+        return text.find("(h 2)") != std::string::npos && text.find("#let n") != std::string::npos;
+      });
+  EXPECT_EQ(small, "(#let n 1)\n(<= (e f)\n    (h 2))\n");
+}
+
+TEST(Shrink, StopsWhenItIsTold) {
+  int calls = 0;
+  const std::string left = shrink_text(
+      "(a) (b) (c) (d)", [&](const std::string&) { return ++calls > 0; },
+      [&] { return calls < 1; });
+  EXPECT_EQ(calls, 1);
+  EXPECT_NE(left, "");
+}
+
+TEST(Shrink, TheSameFaultIsLeftInEveryFaultyGame) {
+  for (const char* name :
+       {"misspelled_content", "vanishing_square", "misspelled_fluent", "end_without_a_value"}) {
+    SCOPED_TRACE(name);
+    const std::string path = testing::source_path(std::string("games/faulty/") + name + ".gdl");
+    ShrinkOptions options;
+    options.budget.positions = 3000;
+    const auto small = shrink_rules(path, options);
+    ASSERT_TRUE(small.ok()) << small.diagnostics().render();
+    EXPECT_EQ(small->ending, Ending::complete);
+    EXPECT_LE(small->forms, small->forms_before);
+    EXPECT_GT(small->forms, 0u);
+    // What is left fails in the same way, and can be shrunk no further.
+    const TemporaryFolder folder;
+    options.fault = small->fault;
+    const auto again = shrink_rules(folder.write("small.gdl", small->text), options);
+    ASSERT_TRUE(again.ok()) << again.diagnostics().render() << small->text;
+    EXPECT_EQ(again->forms, small->forms) << small->text;
+  }
+}
+
+TEST(Shrink, WhatDoesNotFailIsTold) {
+  ShrinkOptions options;
+  options.fault = "moves";
+  const auto refused = shrink_rules(testing::game_path("snails"), options);
+  ASSERT_FALSE(refused.ok());
+  EXPECT_THAT(refused.diagnostics().render(), HasSubstr("moves does not fail here"));
+}
+
+// ---- Repairs ----
+
+constexpr std::string_view pots_cases = R"(
+(case "a filled pot stays filled" (start) (moves (ann (fill 1)))
+  (expect (true (pot 1 ann)) (true (pot 2 bare)) (true (turn ben)))
+  (legal-moves ben (fill 2)) (legal-moves ann wait))
+(case "who fills the last pot wins" (start) (moves (ann (fill 1)) (ben (fill 2)))
+  (expect terminal (goal ben 100) (goal ann 0) (not (goal ben 0)) (not (goal ann 100)))))";
+
+TEST(Mend, TheRuleAsItWasIsAmongTheFirst) {
+  const TemporaryFolder folder;
+  const std::string right(pots);
+  const std::string cases = folder.write("pots.cases", pots_cases);
+  const syntax::Source source("pots", right);
+  std::size_t caught = 0;
+  std::size_t first_three = 0;
+  for (const faults::Edit& edit : faults::edits_of(source)) {
+    const std::string wrong = faults::edited(right, edit);
+    const auto game = Game::from_text(wrong);
+    if (!game) continue;
+    const auto results = run_cases(*game, cases);
+    if (!results || std::ranges::all_of(*results, &CaseResult::passed)) continue;
+    ++caught;
+    MendOptions options;
+    options.cases = cases;
+    options.most = 3;
+    const auto mended = mend_rules(folder.write("pots.gdl", wrong), options);
+    ASSERT_TRUE(mended.ok()) << mended.diagnostics().render();
+    for (const Repair& repair : mended->repairs) {
+      const Game again = Game::from_text(repair.text).value();
+      const auto passed = run_cases(again, cases).value();
+      EXPECT_TRUE(std::ranges::all_of(passed, &CaseResult::passed)) << repair.text;
+    }
+    first_three += std::ranges::any_of(mended->repairs, [&](const Repair& repair) {
+      CompareOptions comparing;
+      return compare_games(Game::from_text(right).value(), Game::from_text(repair.text).value(),
+                           comparing)
+                 ->verdict == Comparison::Verdict::same;
+    });
+  }
+  std::printf("%zu of %zu faults are mended by one of the first three repairs\n", first_three,
+              caught);
+  EXPECT_GT(caught, 30u);
+  EXPECT_GT(first_three * 10, caught * 6);
+}
+
+TEST(Mend, NothingIsMendedWhereNothingFails) {
+  MendOptions options;
+  options.cases = testing::source_path("games/snails.cases");
+  const auto refused = mend_rules(testing::game_path("snails"), options);
+  ASSERT_FALSE(refused.ok());
+  EXPECT_EQ(refused.diagnostics().items().front().code, "nothing-fails");
 }
 
 }  // namespace

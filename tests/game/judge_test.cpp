@@ -14,7 +14,6 @@
 #include "orchard/random.hpp"
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
-#include "support/shrink.hpp"
 
 namespace orchard::judge_test {
 namespace {
@@ -199,17 +198,10 @@ TEST(Judge, RandomDescriptions) {
       return judge(Game::from_text(smaller, "random.gdl", options), 3, 12, seed, ignored)
           .has_value();
     };
-    FAIL() << "seed " << seed << ": " << *fault << "\n" << testing::shrink(rules, fails);
+    FAIL() << "seed " << seed << ": " << *fault << "\n" << shrink_text(rules, fails);
   }
   std::printf("%d positions of %d random descriptions compared, %d not applicable\n",
               counts.positions, counts.descriptions, counts.not_applicable);
-}
-
-TEST(Shrink, KeepsWhatFails) {
-  const std::string small = testing::shrink("(a (b 1) (c 2)) (d) (e (f))", [](const auto& text) {
-    return text.find("(c 2)") != std::string::npos;
-  });
-  EXPECT_EQ(small, "(a  (c 2))  ");
 }
 
 }  // namespace

@@ -378,5 +378,18 @@ TEST(Review, ThePageSaysWhatItLeavesOut) {
   EXPECT_THAT(page, HasSubstr("\u2026 and 10 more plies, not listed here."));
 }
 
+TEST(Review, AGameWithoutFluentsIsLookedAt) {
+  const Game game = Game::from_text(R"((role hill)
+      (<= (legal ?seller (ask ?price)) (role ?seller) (price ?price)) (price fair) (price high)
+      (<= terminal (true day)) (goal hill 100))")
+                        .value();
+  const Review review = review_rules(game).value();
+  EXPECT_EQ(review.positions, 1u);
+  PlayoutOptions options;
+  options.games = 10;
+  options.plies = 5;
+  EXPECT_TRUE(run_playouts(game, options).ok());
+}
+
 }  // namespace
 }  // namespace orchard::review_test
