@@ -167,6 +167,11 @@ constexpr std::array options = {
     OptionFacts{"renaming", Kind::text, "FILE", "", 0, 0, "compare",
                 "what things of the other description are called: forms (name FIRST SECOND) and "
                 "(move FIRST SECOND)"},
+    OptionFacts{"watch", Kind::flag, "", "", 0, 0, "cases check",
+                "run again whenever a description, cases, claims or drawing rules in the folder "
+                "change, and say what is answered otherwise; an interrupt ends it"},
+    OptionFacts{"cases", Kind::output, "FILE", "", 0, 0, "check",
+                "write the lines of play that show what fails to a file of cases"},
     OptionFacts{"case", Kind::flag, "", "", 0, 0, "find", "write the line as a case"},
     OptionFacts{"shrink", Kind::output, "FILE", "", 0, 0, "check",
                 "write the smallest description that still shows a fault: the first one, or --fault"},
@@ -368,6 +373,9 @@ constexpr PromptFacts prompt_words[] = {
     {"redo", "", "makes again what was taken back"},
     {"again", "", "a new game; the score goes on"},
     {"new", "", "a new match: the score starts from zero, and names are forgotten"},
+    {"case", "NAME",
+     "adds the moves made so far, and whether the game is over, as a case of that name to the file "
+     "of cases beside the description"},
     {"save", "FILE", "writes the match down; --resume FILE continues it in another sitting"},
     {"resume", "FILE", "continues a match that was written down"},
     {"help", "", "this list"},

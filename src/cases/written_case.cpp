@@ -25,7 +25,9 @@ std::string written_plies(const Game& game, const Line& line) {
 }  // namespace
 
 std::string case_of_line(const Game& game, const std::string& name, const Line& line) {
-  std::string text = fmt::format("(case \"{}\"\n  (start)\n", name);
+  const Position& first = line.positions.front();
+  std::string text = fmt::format("(case \"{}\"\n  {}\n", name,
+                                 first == game.initial() ? "(start)" : first.to_string());
   if (!line.joints.empty()) text += fmt::format("  (moves {})\n", written_plies(game, line));
   std::string expectations;
   if (game.terminal(line.last())) {

@@ -17,6 +17,7 @@
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
+#include "cli/watch.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -127,9 +128,7 @@ Result<FaultTrial> planted_faults(const Call& call, const std::string& cases) {
   return planted;
 }
 
-}  // namespace
-
-Status cases(const Call& call) {
+Status cases_once(const Call& call, RunAnswers& answers) {
   const auto game = load_game(call);
   if (!game) return Status::wrong_call;
   const std::string file = case_file(call);
@@ -161,6 +160,9 @@ Status cases(const Call& call) {
   });
   if (progress) remark("\r\x1b[K");
   if (!results) return report(call, results.diagnostics());
+  for (const CaseResult& result : *results) {
+    answers[fmt::format("\"{}\"", result.name)] = result.passed() ? "passes" : "fails";
+  }
   Diagnostics unwritten;
   if (const auto junit = call.text("junit")) {
     unwritten = write_whole_file(*junit, to_junit(*results, game->name()));
@@ -200,6 +202,16 @@ Status cases(const Call& call) {
   }
   if (call.json()) print_json(document);
   return after_side_files(status, unwritten);
+}
+
+}  // namespace
+
+Status cases(const Call& call) {
+  if (call.flag("watch")) {
+    return watch_files(call, [&](RunAnswers& answers) { return cases_once(call, answers); });
+  }
+  RunAnswers answers;
+  return cases_once(call, answers);
 }
 
 }  // namespace orchard::cli

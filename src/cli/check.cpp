@@ -10,6 +10,8 @@
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/review_page.hpp"
+#include "cli/watch.hpp"
+#include "orchard/cases.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/report.hpp"
 #include "orchard/review.hpp"
@@ -135,9 +137,38 @@ Status shrink(const Call& call) {
   return after_side_files(status_of(shrunk->ending), unwritten);
 }
 
-}  // namespace
+// The lines of play that failed answers show, as cases.
+std::string cases_of(const Game& game, const Review& review) {
+  std::string text;
+  const auto add = [&](const std::vector<Answer>& answers) {
+    for (const Answer& answer : answers) {
+      const bool failed = answer.verdict == Verdict::fails || answer.verdict == Verdict::suspicious;
+      if (!failed || !answer.line) continue;
+      std::string name = answer.id + ": " + answer.evidence.finding;
+      std::ranges::replace(name, '"', '\'');
+      text += case_of_line(game, name, *answer.line) + "\n";
+    }
+  };
+  add(review.questions);
+  add(review.claims);
+  return text;
+}
 
-Status check(const Call& call) {
+void note_answers(const Diagnostics& findings, const std::optional<Review>& review,
+                  RunAnswers& answers) {
+  for (const Diagnostic& finding : findings) {
+    answers[fmt::format("{} [{}]", finding.message, finding.code)] = "is found";
+  }
+  if (!review) return;
+  for (const Answer& answer : review->questions) {
+    answers[answer.id] = std::string(name_of(answer.verdict));
+  }
+  for (const Answer& answer : review->claims) {
+    answers[fmt::format("the claim \"{}\"", answer.id)] = std::string(name_of(answer.verdict));
+  }
+}
+
+Status check_once(const Call& call, RunAnswers& answers) {
   if (call.text("shrink")) return shrink(call);
   if (call.text("fault")) {
     return report(call, plain_error("wrong-call", "--fault says what --shrink is to keep",
@@ -192,7 +223,11 @@ Status check(const Call& call) {
     if (!answered) return report(call, answered.diagnostics());
     review = std::move(answered).value();
   }
+  note_answers(diagnostics, review, answers);
   Diagnostics unwritten;
+  if (const auto file = call.text("cases"); file && review) {
+    unwritten.append(write_whole_file(*file, cases_of(*game, *review)));
+  }
   if (const auto file = call.text("report"); file && review) {
     unwritten.append(write_whole_file(*file, to_html(*game, *picture, *review)));
   }
@@ -219,6 +254,16 @@ Status check(const Call& call) {
   }
   const bool usable = game && drawing_fits;
   return after_side_files(usable ? verdict_of(diagnostics, review) : Status::wrong_call, unwritten);
+}
+
+}  // namespace
+
+Status check(const Call& call) {
+  if (call.flag("watch")) {
+    return watch_files(call, [&](RunAnswers& answers) { return check_once(call, answers); });
+  }
+  RunAnswers answers;
+  return check_once(call, answers);
 }
 
 }  // namespace orchard::cli

@@ -163,7 +163,7 @@ Status run_long(const CommandEntry& entry, Call& call) {
   call.stop = source.get_token();
   Budget whole;  // reading the rules counts, too
   whole.stop = call.stop;
-  whole.seconds = call.budget().seconds;
+  if (!call.flag("watch")) whole.seconds = call.budget().seconds;
   const Interruption interruption(whole);
   std::optional<FileLock> lock;
   if (const auto checkpoint = call.budget().checkpoint) {

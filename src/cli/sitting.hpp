@@ -80,6 +80,7 @@ class Sitting {
   void begin_again();
   void begin_new_match();
   void save(const std::string& file);
+  void write_case(const std::string& name);
   bool resume(const std::string& file);
   void say_why(const std::string& question);
   void say_effects(const std::string& move);

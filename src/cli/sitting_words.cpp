@@ -2,6 +2,8 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <filesystem>
+#include <fstream>
 #include <sstream>
 
 #include "base/file.hpp"
@@ -12,6 +14,7 @@
 #include "cli/page.hpp"
 #include "cli/seats.hpp"
 #include "cli/sitting.hpp"
+#include "orchard/cases.hpp"
 #include "orchard/explain.hpp"
 
 namespace orchard::cli {
@@ -240,6 +243,8 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
     turn = Turn::again_asked;
   } else if (line == "quit") {
     turn = Turn::quit;
+  } else if (word == "case") {
+    write_case(rest);
   } else if (word == "save") {
     save(rest);
   } else if (word == "resume") {
@@ -248,6 +253,25 @@ bool Sitting::do_word(const std::string& typed, Turn& turn) {
     return false;
   }
   return true;
+}
+
+void Sitting::write_case(const std::string& name) {
+  if (name.empty()) {
+    say("say what the case shows: case \"the corners win\"\n");
+    return;
+  }
+  std::string plain = name;
+  std::erase(plain, '"');
+  const std::string file = std::filesystem::path(call_.game).replace_extension(".cases").string();
+  std::string text;
+  if (std::ifstream before(file, std::ios::binary); before) {
+    text.assign(std::istreambuf_iterator<char>(before), {});
+    if (!text.empty()) text += text.ends_with('\n') ? "\n" : "\n\n";
+  }
+  const Line line{match_.positions(), match_.joints()};
+  const std::string written = case_of_line(game_, plain, line);
+  const Diagnostics faults = write_whole_file(file, text + written);
+  say(faults.empty() ? fmt::format("added to {}:\n{}", file, written) : faults.render());
 }
 
 // "east Ada Byron"

@@ -180,5 +180,53 @@ TEST(Check, ShrinksWhatFails) {
   EXPECT_EQ(run_orchard({"check", game_path("snails"), "--fault", "moves"}).status, 2);
 }
 
+TEST(Check, WritesWhatFailsAsCases) {
+  const TemporaryFolder folder;
+  const std::string cases = folder.path("seen.cases");
+  const std::string faulty = source_path("games/faulty/draw_never_noticed.gdl");
+  EXPECT_EQ(
+      run_orchard({"check", faulty, "--cases", cases, "--quiet", "--positions", "20000"}).status,
+      1);
+  const std::string written = testing::read_file(cases);
+  EXPECT_THAT(written, HasSubstr("(case \"moves: "));
+  // They show what is so, right or wrong.
+  EXPECT_EQ(run_orchard({"cases", faulty, "--file", cases}).status, 0) << written;
+}
+
+TEST(Play, AddsTheMovesAsACase) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write("snails.gdl", testing::read_file(game_path("snails")));
+  const auto played = run_orchard(
+      {"play", game}, "climb 1\nclimb 2\ncase two steps\ncase\nclimb 1\ncase three steps\nquit\n");
+  EXPECT_THAT(played.out, HasSubstr("added to "));
+  EXPECT_THAT(played.out, HasSubstr("say what the case shows"));
+  const auto run = run_orchard({"cases", game, "--verbose"});
+  EXPECT_EQ(run.status, 0) << run.err;
+  EXPECT_THAT(run.out, HasSubstr("passed: two steps\npassed: three steps\n"));
+}
+
+// Runs in the background while a file changes, and is ended by an interrupt.
+TEST(CasesCommand, WatchesFiles) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write("snails.gdl", testing::read_file(game_path("snails")));
+  folder.write("snails.cases", "(case \"start\" (start) (expect (not terminal)))\n");
+  const std::string log = folder.path("log");
+  const std::string script = "cd " + folder.path("") + R"(
+      waits_for() { for i in $(seq 200); do grep -q "$1" log && return; sleep 0.05; done; }
+      trap '' INT; (trap - INT; exec )" +
+                             std::string(ORCHARD_COMMAND) +
+                             R"( cases snails.gdl --watch >log 2>&1) & watcher=$!
+      waits_for 'watching for changes'
+      echo '(case "start" (start) (expect terminal))' >snails.cases
+      waits_for 'fails now; before it passes'
+      kill -INT $watcher; wait $watcher; echo "status $?")";
+  const auto watched = testing::run_process({"/bin/bash", "-c", script});
+  const std::string seen = testing::read_file(log);
+  EXPECT_THAT(seen, HasSubstr("1 passed, 0 failed"));
+  EXPECT_THAT(seen, HasSubstr("---- snails.cases ----"));
+  EXPECT_THAT(seen, HasSubstr("   \"start\" fails now; before it passes\n"));
+  EXPECT_EQ(watched.out, "status 1\n") << seen;
+}
+
 }  // namespace
 }  // namespace orchard::trust_test
