@@ -30,3 +30,4 @@ endforeach()
 # Needed by the command only.
 find_package(CLI11 2.1 CONFIG REQUIRED)
 pkg_check_modules(libedit REQUIRED IMPORTED_TARGET libedit)
+pkg_check_modules(libgit2 REQUIRED IMPORTED_TARGET libgit2)

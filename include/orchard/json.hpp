@@ -20,6 +20,7 @@
 #include "orchard/review.hpp"
 #include "orchard/series.hpp"
 #include "orchard/solve.hpp"
+#include "orchard/summary.hpp"
 
 namespace orchard {
 
@@ -41,6 +42,8 @@ std::string to_json(const Game& game, const Review& review);
 std::string to_json(const Game& game, const Sought& sought);
 // The results of cases, with each failed expectation.
 std::string to_json(const std::vector<CaseResult>& results);
+// What a game is like.
+std::string to_json(const Game& game, const GameSummary& summary);
 // What cases show of the rules.
 std::string to_json(const CaseCoverage& coverage);
 // Faults on purpose, and who noticed each.

@@ -42,5 +42,6 @@
 #include "orchard/shrink.hpp"
 #include "orchard/skeleton.hpp"
 #include "orchard/solve.hpp"
+#include "orchard/summary.hpp"
 #include "orchard/term.hpp"
 #include "orchard/view.hpp"

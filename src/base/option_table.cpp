@@ -49,8 +49,9 @@ constexpr std::array commands = {
         "relations may differ altogether. Every position is looked at, or it is proved by induction "
         "that no line of play shows a difference. If there is one, the shortest line to it is "
         "shown, with both boards and the rules on either side. Exit status 0 for the same game, 1 "
-        "for another one, 3 if the budget ended before it was decided.",
-        "", "OTHER"},
+        "for another one, 3 if the budget ended before it was decided. --since REVISION compares the "
+        "description as it was then, in its version-control repository, with what it is now.",
+        "", "[OTHER]"},
     CommandFacts{
         "cases", "run the cases of a description", "GAME",
         "Cases are short tests: a position, moves, and what is expected then. A case that "
@@ -164,6 +165,12 @@ constexpr std::array options = {
     OptionFacts{
         "report", Kind::output, "FILE", "", 0, 0, "check",
         "write what is found as one page of HTML, with boards and the rules that took part"},
+    OptionFacts{"since", Kind::text, "REVISION", "", 0, 0, "compare",
+                "instead of another description: the same as it was in a revision of its "
+                "repository (HEAD, HEAD~3, a tag …); that is the first, the file as it is the second"},
+    OptionFacts{"summary", Kind::flag, "", "", 0, 0, "compare",
+                "what both are like: positions, lengths, mean goals, moves that are new or gone, "
+                "questions and claims that are answered otherwise"},
     OptionFacts{"renaming", Kind::text, "FILE", "", 0, 0, "compare",
                 "what things of the other description are called: forms (name FIRST SECOND) and "
                 "(move FIRST SECOND)"},

@@ -10,6 +10,8 @@
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
+#include "cli/revision.hpp"
+#include "cli/summary_text.hpp"
 #include "orchard/explain.hpp"
 
 namespace orchard::cli {
@@ -18,18 +20,20 @@ namespace {
 // One of the two descriptions: its call, game and pictures.
 struct Side {
   Call call;
+  std::string name;
   Game game;
   Picture picture;
 };
 
-std::optional<Side> open_side(const Call& call, const std::string& file) {
+// `name`: how the file is called in what is printed.
+std::optional<Side> open_side(const Call& call, const std::string& file, const std::string& name) {
   Call own = call;
   own.game = file;
   auto game = load_game(own);
   if (!game) return std::nullopt;
   auto picture = picture_of(own, *game);
   if (!picture) return std::nullopt;
-  return Side{std::move(own), *game, std::move(*picture)};
+  return Side{std::move(own), name, *game, std::move(*picture)};
 }
 
 // Characters that take a place on the terminal: escapes for colours take none.
@@ -131,7 +135,7 @@ std::optional<std::string> question_of(const Difference& difference, const Renam
 
 std::string explained(const Side& side, const Line& line, const std::string& text, bool unicode) {
   const auto question = Question::parse(side.game, text);
-  if (!question) return fmt::format("no rule of {} could give ({})\n", side.call.game, text);
+  if (!question) return fmt::format("no rule of {} could give ({})\n", side.name, text);
   Circumstances here{line.last()};
   here.earlier.assign(line.positions.begin(), line.positions.end() - 1);
   here.joints = line.joints;
@@ -141,18 +145,18 @@ std::string explained(const Side& side, const Line& line, const std::string& tex
   }
   const auto explanation = orchard::why(side.game, here, *question);
   if (!explanation) return explanation.diagnostics().render();
-  return fmt::format("in {}:\n{}", side.call.game, explanation->text(unicode));
+  return fmt::format("in {}:\n{}", side.name, explanation->text(unicode));
 }
 
 void print_difference(const Call& call, const Side& first, const Side& second,
                       const Comparison& compared) {
   const auto with = [&](const Difference& difference) {
-    return difference.in_first ? first.call.game : second.call.game;
+    return difference.in_first ? first.name : second.name;
   };
   const auto without = [&](const Difference& difference) {
-    return difference.in_first ? second.call.game : first.call.game;
+    return difference.in_first ? second.name : first.name;
   };
-  print("{} and {} are different games\n", first.call.game, second.call.game);
+  print("{} and {} are different games\n", first.name, second.name);
   const bool verbose = call.flag("verbose");
   if (compared.first_line) {
     const std::size_t plies = compared.first_line->joints.size();
@@ -177,7 +181,7 @@ void print_difference(const Call& call, const Side& first, const Side& second,
   if (!compared.first_line || call.flag("quiet")) return;
   const TextStyle style = call.style();
   const auto board = [&](const Side& side, const Line& line) {
-    return fmt::format("{}\n{}", side.call.game,
+    return fmt::format("{}\n{}", side.name,
                        page(side.game, side.picture, line.last(), line.joints.size(), style, false,
                             picture::last_step(line)));
   };
@@ -200,7 +204,7 @@ void print_text(const Call& call, const Side& first, const Side& second,
     print_difference(call, first, second, compared);
     return;
   }
-  const std::string both = fmt::format("{} and {}", first.call.game, second.call.game);
+  const std::string both = fmt::format("{} and {}", first.name, second.name);
   if (compared.verdict == Comparison::Verdict::same) {
     print("{} are the same game: {}\n", both,
           compared.same_rules ? "their rules are the same"
@@ -224,11 +228,62 @@ void print_text(const Call& call, const Side& first, const Side& second,
 
 }  // namespace
 
+namespace {
+
+// The two descriptions: two files, or one as it was and as it is.
+struct Sides {
+  std::optional<OldFile> old{};
+  Side first;
+  Side second;
+};
+
+std::optional<Sides> open_sides(const Call& call) {
+  const auto other = call.text("question");
+  const auto revision = call.text("since");
+  if (other.has_value() == revision.has_value()) {
+    report(call, plain_error("wrong-call",
+                             other ? "--since stands for another description"
+                                   : "there is nothing to compare with",
+                             "write compare FIRST SECOND, or compare GAME --since REVISION"));
+    return std::nullopt;
+  }
+  std::optional<OldFile> old;
+  std::string first_file = call.game;
+  std::string first_name = call.game;
+  std::string second_file = other.value_or(call.game);
+  if (revision) {
+    auto found = file_at(call.game, *revision);
+    if (!found) {
+      report(call, found.diagnostics());
+      return std::nullopt;
+    }
+    old.emplace(std::move(*found));
+    first_file = old->path;
+    first_name = fmt::format("{} at {}", call.game, *revision);
+  }
+  auto first = open_side(call, first_file, first_name);
+  if (!first) return std::nullopt;
+  auto second = open_side(call, second_file, second_file);
+  if (!second) return std::nullopt;
+  return Sides{std::move(old), std::move(*first), std::move(*second)};
+}
+
+Result<GameSummary> summary_of(const Call& call, const Side& side) {
+  SummaryOptions options;
+  options.budget = call.budget();
+  options.threads = static_cast<unsigned>(*call.number("threads"));
+  options.seed = *call.number("seed");
+  options.claims = side.call.claims_file();
+  return summarize(side.game, options);
+}
+
+}  // namespace
+
 Status compare(const Call& call) {
-  const auto first = open_side(call, call.game);
-  if (!first) return Status::wrong_call;
-  const auto second = open_side(call, *call.text("question"));
-  if (!second) return Status::wrong_call;
+  const auto sides = open_sides(call);
+  if (!sides) return Status::wrong_call;
+  const Side& first = sides->first;
+  const Side& second = sides->second;
   CompareOptions options;
   options.budget = call.budget();
   options.threads = static_cast<unsigned>(*call.number("threads"));
@@ -238,14 +293,21 @@ Status compare(const Call& call) {
     if (!renaming) return report(call, renaming.diagnostics());
     options.renaming = std::move(*renaming);
   }
-  const auto compared = compare_games(first->game, second->game, options);
+  const auto compared = compare_games(first.game, second.game, options);
   if (options.budget.progress) remark("\r\x1b[K");
   if (!compared) return report(call, compared.diagnostics());
-  if (call.json()) {
-    print_json(document_of(first->game, second->game, *compared));
-  } else {
-    print_text(call, *first, *second, *compared);
+  Json document = document_of(first.game, second.game, *compared);
+  if (!call.json()) print_text(call, first, second, *compared);
+  if (call.flag("summary")) {
+    const auto of_first = summary_of(call, first);
+    if (!of_first) return report(call, of_first.diagnostics());
+    const auto of_second = summary_of(call, second);
+    if (!of_second) return report(call, of_second.diagnostics());
+    document["summary"] = {{"first", document_of(first.game, *of_first)},
+                           {"second", document_of(second.game, *of_second)}};
+    if (!call.json()) print("{}", summary_text(*of_first, *of_second, first.name, second.name));
   }
+  if (call.json()) print_json(document);
   switch (compared->verdict) {
     case Comparison::Verdict::same:
       return Status::done;

@@ -118,11 +118,13 @@ void describe(CLI::App& app, Call& call) {
                      facts.arguments == "GAME" ? "a game description (.gdl)" : "of the game")
         ->required();
     if (!facts.more.empty()) {
+      // In brackets what may be left out.
+      const bool optional = facts.more.starts_with('[');
+      const std::string name(optional ? facts.more.substr(1, facts.more.size() - 2) : facts.more);
       command
           ->add_option_function<std::string>(
-              std::string(facts.more),
-              [&call](const std::string& value) { call.values["question"] = {value}; })
-          ->required();
+              name, [&call](const std::string& value) { call.values["question"] = {value}; })
+          ->required(!optional);
     }
     for (const OptionFacts& option : option_table()) {
       if (option.belongs_to(facts.name)) add_option(*command, option, call);

@@ -18,6 +18,7 @@
 #include "orchard/review.hpp"
 #include "orchard/series.hpp"
 #include "orchard/solve.hpp"
+#include "orchard/summary.hpp"
 #include "orchard/view.hpp"
 
 namespace orchard::report {
@@ -46,6 +47,7 @@ Json document_of(const Game& game, const Answer& answer);
 Json document_of(const Game& game, const Review& review);
 Json document_of(const Game& game, const Sought& sought);
 Json document_of(const std::vector<CaseResult>& results);
+Json document_of(const Game& game, const GameSummary& summary);
 Json document_of(const CaseCoverage& coverage);
 Json document_of(const FaultTrial& trial);
 Json document_of(const Mending& mending);

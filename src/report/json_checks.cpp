@@ -220,4 +220,26 @@ Json document_of(const Mending& mending) {
           {"complete", mending.ending == Ending::complete}};
 }
 
+Json document_of(const Game& game, const GameSummary& summary) {
+  Json result = {{"rules", summary.rules},
+                 {"roles", summary.roles},
+                 {"moves", summary.moves},
+                 {"games", summary.games},
+                 {"mean_length", summary.mean_length},
+                 {"least_length", summary.least_length},
+                 {"most_length", summary.most_length},
+                 {"mean_goals", summary.mean_goals},
+                 {"stuck", summary.stuck},
+                 {"legal_moves", summary.branching},
+                 {"depth", summary.depth},
+                 {"positions_to_depth", summary.positions_to_depth}};
+  if (summary.positions) result["positions"] = *summary.positions;
+  for (const auto& [name, answers] :
+       {std::pair("questions", &summary.questions), std::pair("claims", &summary.claims)}) {
+    Json& list = result[name] = Json::array();
+    for (const Answer& answer : *answers) list.push_back(document_of(game, answer));
+  }
+  return result;
+}
+
 }  // namespace orchard::report

@@ -43,6 +43,9 @@ std::string to_json(const FaultTrial& trial) {
 std::string to_json(const Mending& mending) {
   return report::text_of(report::document_of(mending));
 }
+std::string to_json(const Game& game, const GameSummary& summary) {
+  return report::text_of(report::document_of(game, summary));
+}
 std::string to_json(const Census& census) {
   return text_of(document_of(census));
 }

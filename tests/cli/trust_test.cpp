@@ -2,6 +2,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <git2.h>
 #include <nlohmann/json.hpp>
 
 #include "support/files.hpp"
@@ -90,6 +91,68 @@ TEST(CompareCommand, ReadsWhatThingsAreCalled) {
               HasSubstr("bad:1:1: error: this says nothing of what things are called"));
   EXPECT_EQ(run_orchard({"compare", game}).status, 2);
   EXPECT_EQ(run_orchard({"compare", game, folder.path("nowhere.gdl")}).status, 2);
+}
+
+// All files of a folder as the first commit of a repository there.
+void commit_all(const std::string& folder) {
+  git_libgit2_init();
+  git_repository* repository = nullptr;
+  ASSERT_EQ(git_repository_init(&repository, folder.c_str(), 0), 0);
+  git_index* index = nullptr;
+  ASSERT_EQ(git_repository_index(&index, repository), 0);
+  ASSERT_EQ(git_index_add_all(index, nullptr, 0, nullptr, nullptr), 0);
+  git_oid tree_id;
+  ASSERT_EQ(git_index_write_tree(&tree_id, index), 0);
+  git_tree* tree = nullptr;
+  ASSERT_EQ(git_tree_lookup(&tree, repository, &tree_id), 0);
+  git_signature* who = nullptr;
+  ASSERT_EQ(git_signature_new(&who, "ann", "ann@orchard.example", 1'000'000, 0), 0);
+  git_oid commit;
+  ASSERT_EQ(
+      git_commit_create(&commit, repository, "HEAD", who, who, nullptr, "first", tree, 0, nullptr),
+      0);
+  git_signature_free(who);
+  git_tree_free(tree);
+  git_index_free(index);
+  git_repository_free(repository);
+  git_libgit2_shutdown();
+}
+
+TEST(CompareCommand, ComparesWithWhatTheFileWas) {
+  const TemporaryFolder folder;
+  std::string rules = testing::read_file(game_path("espalier"));
+  folder.write("espalier.gdl", rules);
+  const std::string game =
+      folder.write("small.gdl", "(#let rows 3)\n(#let columns 3)\n(#include \"espalier.gdl\")\n");
+  EXPECT_THAT(run_orchard({"compare", game, "--since", "HEAD"}).err,
+              HasSubstr("lies in no version-control repository"));
+  commit_all(folder.path(""));
+  const auto same = run_orchard({"compare", game, "--since", "HEAD"});
+  EXPECT_EQ(same.status, 0) << same.err;
+  EXPECT_THAT(same.out, HasSubstr("small.gdl at HEAD and "));
+  // The included file changes: the smallest squares no longer win.
+  const std::string apart = "(rows_apart ?upper ?lower ?distance)\n    (columns_apart";
+  rules.replace(
+      rules.find(apart), apart.size(),
+      "(rows_apart ?upper ?lower ?distance)\n    (one_more 1 ?distance)\n    (columns_apart");
+  folder.write("espalier.gdl", rules);
+  const auto changed = run_orchard({"compare", game, "--since", "HEAD", "--summary", "--quiet"});
+  EXPECT_EQ(changed.status, 1) << changed.err;
+  EXPECT_THAT(changed.out, HasSubstr("the game is over in "));
+  EXPECT_THAT(changed.out, HasSubstr("   reachable positions      2545 (depth 9) "));
+  EXPECT_THAT(changed.out, HasSubstr("   mean goal of east "));
+  const Json document =
+      Json::parse(run_orchard({"compare", game, "--since", "HEAD", "--summary", "--json"}).out);
+  EXPECT_EQ(document["summary"]["first"]["positions"], 2545);
+  EXPECT_NE(document["summary"]["second"]["positions"], 2545);
+  const auto nowhere = run_orchard({"compare", game, "--since", "nowhere"});
+  EXPECT_EQ(nowhere.status, 2);
+  EXPECT_THAT(nowhere.err, HasSubstr("has no revision nowhere"));
+  const std::string fresh = folder.write("fresh.gdl", "(role ann)\n");
+  EXPECT_THAT(run_orchard({"compare", fresh, "--since", "HEAD"}).err,
+              HasSubstr("revision HEAD does not have this file"));
+  EXPECT_EQ(run_orchard({"compare", game}).status, 2);
+  EXPECT_EQ(run_orchard({"compare", game, game, "--since", "HEAD"}).status, 2);
 }
 
 TEST(CasesCommand, TellsWhatTheCasesShow) {
