@@ -57,9 +57,19 @@ struct Renaming {
   Term move_of_second(const Term& move) const;
   // What the first calls things of the second.
   Renaming swapped() const;
+  // As forms that `load` reads.
+  std::string text() const;
   // True if every thing has one name in both.
   bool empty() const { return names.empty() && moves.empty(); }
 };
+
+// Looks for a renaming of roles, moves and constants under which two games may be the same, from
+// how the first few thousand positions of either hang together, whatever they are called. None if
+// there is none, or the budget (seconds, stop token) ends first. That the games are the same is for
+// `compare_games` to show: what lies beyond those positions was not looked at, and moves that were
+// not met have no names where kinds of moves differ in more than names and the order of arguments.
+std::optional<Renaming> find_renaming(const Game& first, const Game& second,
+                                      const Budget& budget = {});
 
 // One thing that one of the two games has and the other has not, in the same position.
 struct Difference {
@@ -103,7 +113,7 @@ struct Comparison {
   std::optional<Line> second_line{};
   // Whether no shorter line shows a difference.
   bool shortest = true;
-  // What the second calls things: what was given.
+  // What the second calls things: what was given, or found.
   Renaming renaming{};
   // Same: the rules themselves are the same, but for comments and layout.
   bool same_rules = false;
@@ -135,6 +145,9 @@ struct CompareOptions {
   std::uint64_t seed = 1;
   // What the second calls things.
   Renaming renaming{};
+  // Look for a renaming with `find_renaming`, where none is given and the games differ without one;
+  // with more positions, where they differ with the one that was found.
+  bool find_names = false;
 };
 
 // Compares two games. Fails with `bad-renaming` if the renaming fits neither description or makes

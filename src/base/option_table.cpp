@@ -171,6 +171,9 @@ constexpr std::array options = {
     OptionFacts{"summary", Kind::flag, "", "", 0, 0, "compare",
                 "what both are like: positions, lengths, mean goals, moves that are new or gone, "
                 "questions and claims that are answered otherwise"},
+    OptionFacts{"find-names", Kind::flag, "", "", 0, 0, "compare",
+                "find out from play what the other description calls roles, moves and constants; "
+                "the names are printed as --renaming reads them"},
     OptionFacts{"renaming", Kind::text, "FILE", "", 0, 0, "compare",
                 "what things of the other description are called: forms (name FIRST SECOND) and "
                 "(move FIRST SECOND)"},

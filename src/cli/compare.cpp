@@ -178,6 +178,10 @@ void print_difference(const Call& call, const Side& first, const Side& second,
   if (told < compared.differences.size()) {
     print("   … {} in all (--verbose lists them)\n", compared.differences.size());
   }
+  const bool at_once = !compared.first_line || compared.first_line->joints.empty();
+  if (at_once && compared.renaming.empty() && !call.flag("quiet")) {
+    print("   if things only have other names: --find-names, or --renaming FILE\n");
+  }
   if (!compared.first_line || call.flag("quiet")) return;
   const TextStyle style = call.style();
   const auto board = [&](const Side& side, const Line& line) {
@@ -293,11 +297,22 @@ Status compare(const Call& call) {
     if (!renaming) return report(call, renaming.diagnostics());
     options.renaming = std::move(*renaming);
   }
+  options.find_names = call.flag("find-names");
   const auto compared = compare_games(first.game, second.game, options);
   if (options.budget.progress) remark("\r\x1b[K");
   if (!compared) return report(call, compared.diagnostics());
   Json document = document_of(first.game, second.game, *compared);
   if (!call.json()) print_text(call, first, second, *compared);
+  if (call.flag("find-names")) {
+    document["names"] = compared->renaming.text();
+    if (compared->renaming.empty() && compared->verdict == Comparison::Verdict::different &&
+        !call.flag("quiet")) {
+      remark("no names were found under which both could be the same game\n");
+    }
+    if (!call.json() && !compared->renaming.empty()) {
+      print("\nnames in the first, and in the second:\n{}", compared->renaming.text());
+    }
+  }
   if (call.flag("summary")) {
     const auto of_first = summary_of(call, first);
     if (!of_first) return report(call, of_first.diagnostics());

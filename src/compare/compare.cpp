@@ -459,7 +459,21 @@ Result<Comparison> compare_games(const Game& first, const Game& second,
   if (Diagnostics faults = unknown_names(first, second, options.renaming); !faults.empty()) {
     return faults;
   }
-  return Judge(first, second, options).run();
+  auto compared = Judge(first, second, options).run();
+  if (!options.find_names || !options.renaming.empty()) return compared;
+  for (const std::uint64_t positions : {3'000, 30'000}) {
+    if (!compared || compared->verdict != Judgement::different) return compared;
+    Budget budget;
+    budget.positions = positions;
+    const auto found = find_renaming(first, second, budget);
+    if (!found || found->empty()) continue;
+    CompareOptions renamed = options;
+    renamed.renaming = *found;
+    if (unknown_names(first, second, *found).empty()) {
+      compared = Judge(first, second, renamed).run();
+    }
+  }
+  return compared;
 }
 
 }  // namespace orchard

@@ -5,6 +5,7 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <set>
 
 #include "game/core.hpp"
 
@@ -88,24 +89,16 @@ class RulesWriter {
     }
     return std::move(text_);
   }
-  // The names of moves that rules make legal, with their arities; none if one is a variable.
-  std::optional<absl::flat_hash_set<std::pair<std::string, std::uint32_t>>> moves() const {
-    absl::flat_hash_set<std::pair<std::string, std::uint32_t>> result;
-    for (const Clause& clause : description_.clauses()) {
-      if (description_.relation(clause.head.relation).keyword != Keyword::legal) continue;
-      const PatternSymbol& move = clause.head.arguments[clause.head.arguments.front().size];
-      if (move.kind == PatternSymbol::Kind::variable) return std::nullopt;
-      result.emplace(term_name(move), move.arity);
-    }
-    return result;
+  // A name in terms as it is written.
+  std::string written(const std::string& own) const {
+    const auto other = names_.terms.find(own);
+    return other == names_.terms.end() ? own : other->second;
   }
 
  private:
   std::string term_name(const PatternSymbol& symbol) const {
     if (symbol.kind == PatternSymbol::Kind::variable) return fmt::format("?v{}", symbol.value);
-    const std::string& own = description_.terms().name(symbol.symbol());
-    const auto other = names_.terms.find(own);
-    return other == names_.terms.end() ? own : other->second;
+    return written(description_.terms().name(symbol.symbol()));
   }
 
   // Terms one behind the other. The first may have a prefix; the last may keep its name.
@@ -198,9 +191,13 @@ class RulesWriter {
 // Rules that say what is not the same. A keyword of the second has its prefix.
 class DifferenceRules {
  public:
-  DifferenceRules(const Description& first, const Description& second, const Renaming& renaming,
+  DifferenceRules(const Description& first, const Game& second, const Renaming& renaming,
                   const std::string& prefix)
-      : first_(first), second_(second), renaming_(renaming), prefix_(prefix) {}
+      : first_(first),
+        second_game_(second),
+        second_(description_of(second)),
+        renaming_(renaming),
+        prefix_(prefix) {}
 
   std::string text(const RulesWriter& second_rules, const Renaming& in_words_of_first) {
     const std::string ends = prefix_ + "terminal";
@@ -262,11 +259,7 @@ class DifferenceRules {
       pair(move.to_string(), of_second.to_string());
       written.emplace(of_second.name(), static_cast<std::uint32_t>(of_second.arity()));
     }
-    const auto names = second_rules.moves();
-    if (!names) return;  // some legal move is a variable: then all are given
-    std::vector<std::pair<std::string, std::uint32_t>> kept(names->begin(), names->end());
-    std::ranges::sort(kept);
-    for (const auto& [name, arity] : kept) {
+    for (const auto& [name, arity] : kinds_of_moves(second_rules)) {
       if (written.contains({name, arity})) continue;
       std::string move = name;
       for (std::uint32_t a = 0; a < arity; ++a) move += fmt::format(" ?argument{}", a);
@@ -275,7 +268,31 @@ class DifferenceRules {
     }
   }
 
+  // The moves of the second that its rules foresee, by name and number of arguments; where it has
+  // no circuit, those that rules write.
+  std::set<std::pair<std::string, std::uint32_t>> kinds_of_moves(const RulesWriter& rules) const {
+    std::set<std::pair<std::string, std::uint32_t>> kinds;
+    const rules::TermTable& terms = second_.terms();
+    if (const LaneGame* const lanes = GameAccess::core(second_game_)->lanes()) {
+      for (const auto& of_role : lanes->ground().moves()) {
+        for (const ground::GroundProgram::Move& move : of_role) {
+          const rules::TermTable::Entry& entry = terms[move.term];
+          kinds.emplace(rules.written(terms.name(entry.symbol)), entry.arity);
+        }
+      }
+      return kinds;
+    }
+    for (const Clause& clause : second_.clauses()) {
+      if (second_.relation(clause.head.relation).keyword != Keyword::legal) continue;
+      const PatternSymbol& move = clause.head.arguments[clause.head.arguments.front().size];
+      if (move.kind == PatternSymbol::Kind::variable) continue;
+      kinds.emplace(rules.written(terms.name(move.symbol())), move.arity);
+    }
+    return kinds;
+  }
+
   const Description& first_;
+  const Game& second_game_;
   const Description& second_;
   const Renaming& renaming_;
   std::string prefix_;
@@ -319,7 +336,7 @@ Result<Product> product_of(const Game& first, const Game& second, const Renaming
   }
   RulesWriter first_rules(ours, std::move(own));
   RulesWriter second_rules(theirs, std::move(other));
-  DifferenceRules differences(ours, theirs, renaming, prefix);
+  DifferenceRules differences(ours, second, renaming, prefix);
   const std::string text = first_rules.rules() + second_rules.rules() +
                            differences.text(second_rules, in_words_of_first);
   Diagnostics faults;

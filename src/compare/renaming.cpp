@@ -164,6 +164,17 @@ Term Renaming::move_of_second(const Term& move) const {
   return term_of_second(move);
 }
 
+std::string Renaming::text() const {
+  std::string text;
+  for (const auto& [of_first, of_second] : names) {
+    text += fmt::format("(name {} {})\n", of_first, of_second);
+  }
+  for (const auto& [of_first, of_second] : moves) {
+    text += fmt::format("(move {} {})\n", of_first.to_string(), of_second.to_string());
+  }
+  return text;
+}
+
 Renaming Renaming::swapped() const {
   Renaming result;
   for (const auto& [of_first, of_second] : names) result.names.emplace_back(of_second, of_first);

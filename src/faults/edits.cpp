@@ -241,12 +241,21 @@ class EditFinder {
   void add_conditions() {
     std::set<std::string> known;
     std::vector<std::pair<std::string, std::vector<std::string>>> pool;  // with their variables
+    const auto offer = [&](const std::string& condition, NodeIndex variables) {
+      if (known.insert(condition).second) pool.emplace_back(condition, variables_of(variables));
+    };
     for (const NodeIndex rule : rules_) {
       for (const NodeIndex condition : conditions(rule)) {
-        if (known.insert(shown(condition)).second) {
-          pool.emplace_back(shown(condition), variables_of(condition));
-        }
+        offer(shown(condition), condition);
+        if (!is_connective(condition)) offer(fmt::format("(not {})", shown(condition)), condition);
       }
+      // Of what moves change somebody may want to know whether it holds.
+      const std::vector<NodeIndex> parts = tree_.children(rule);
+      const NodeIndex head = is_rule(rule) && parts.size() > 1 ? parts[1] : rule;
+      const std::vector<NodeIndex> of_head = tree_.children(head);
+      if (tree_.head(head) != "next" || of_head.size() != 2) continue;
+      offer(fmt::format("(true {})", shown(of_head[1])), of_head[1]);
+      offer(fmt::format("(not (true {}))", shown(of_head[1])), of_head[1]);
     }
     for (const NodeIndex rule : rules_) {
       if (!is_rule(rule)) continue;

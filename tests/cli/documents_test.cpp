@@ -104,6 +104,11 @@ TEST(Documents, TheTutorialCanBeFollowedWordByWord) {
   expect_true_document(source_path("docs/TUTORIAL.md"), folder.path("."));
 }
 
+TEST(Documents, RulesAreTestedWordByWord) {
+  const TemporaryFolder folder;
+  expect_true_document(source_path("docs/TESTING.md"), folder.path("."));
+}
+
 TEST(Documents, DrawingRulesAreShownAsTheyWork) {
   const TemporaryFolder folder;
   expect_true_document(source_path("docs/DRAWING.md"), folder.path("."));

@@ -43,6 +43,7 @@ std::vector<std::string> short_calls(const TemporaryFolder& folder) {
     call += command.name == "cases" ? quoted(game_path("espalier")) : game;
     if (command.more == "QUESTION") call += " 'not terminal'";
     if (command.more == "FORMULA") call += " terminal";
+    if (command.more == "[OTHER]") call += " " + game;
     if (command.name == "series") call += " --games 2";
     if (command.name == "learn") call += " --games 20";
     if (command.name == "playouts") call += " --games 100";
@@ -316,6 +317,8 @@ TEST(Faults, TimeIsObeyedWhileRulesArePrepared) {
   const std::vector<std::vector<std::string>> calls{
       {"check", game, "--seconds", "0.5"},
       {"find", game, "(true far)", "--seconds", "0.5"},
+      {"compare", game, folder.write("other.gdl", long_joins() + "(idle word)\n"), "--seconds",
+       "0.5"},
       {"census", game, "--seconds", "0.5"},
       {"solve", game, "--seconds", "0.5"},
       {"series", game, "--seconds", "0.5", "--games", "5"},

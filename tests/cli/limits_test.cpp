@@ -43,6 +43,7 @@ std::vector<std::string> call(const CommandFacts& command, const std::string& ga
   words.push_back(game);
   if (command.more == "QUESTION") words.emplace_back("terminal");
   if (command.more == "FORMULA") words.emplace_back("terminal");
+  if (command.more == "[OTHER]") words.push_back(game);
   if (command.name == "cases") {
     words.insert(words.end(), {"--file", cases});
   }

@@ -16,6 +16,7 @@
 #include "support/files.hpp"
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
+#include "support/rewriting.hpp"
 
 namespace orchard::compare_test {
 namespace {
@@ -290,6 +291,52 @@ TEST(Compare, BadRenamingsAreToldAtTheirPlaces) {
                                      Game::from_text(std::string(beds)).value(), options);
   ASSERT_FALSE(unknown.ok());
   EXPECT_THAT(unknown.diagnostics().render(), HasSubstr("the first game has no name nobody"));
+}
+
+// ---- Names that are found ----
+
+TEST(FindRenaming, FindsWhatThingsAreCalled) {
+  const Game first = Game::from_text(std::string(pots)).value();
+  const Game second = Game::from_text(std::string(beds)).value();
+  const auto found = find_renaming(first, second);
+  ASSERT_TRUE(found);
+  CompareOptions options;
+  options.renaming = *found;
+  const auto compared = compare_games(first, second, options);
+  ASSERT_TRUE(compared.ok()) << compared.diagnostics().render() << found->text();
+  EXPECT_EQ(compared->verdict, Verdict::same) << found->text();
+  EXPECT_EQ(found->name_of_second("ann"), "ben");
+  // It reads back.
+  EXPECT_EQ(Renaming::from_text(found->text()).value().text(), found->text());
+  // Who wins by other seeds is another game: there are no such names.
+  std::string other(beds);
+  other.replace(other.find("(true (sown 1 pea))"), 19, "(true (sown 2 pea)) (true (sown 1 pea))");
+  EXPECT_FALSE(find_renaming(first, Game::from_text(other).value()));
+}
+
+// Other names, numbers as names, arguments turned: whatever the rewriting, names are found under
+// which both are the same game.
+TEST(FindRenaming, FindsNamesAfterEveryRewriting) {
+  std::size_t found_names = 0;
+  for (const char* name : {"acorns", "hoes", "kites", "plots", "turnips"}) {
+    const std::string text =
+        testing::read_file(testing::source_path(std::string("tests/corpus/") + name + ".gdl"));
+    const Game first = Game::from_text(text).value();
+    for (const testing::Rewriting& style : testing::rewritings()) {
+      const std::string rewritten = style.rewrite(text);
+      if (rewritten.empty()) continue;
+      SCOPED_TRACE(std::string(name) + ", " + style.name);
+      const Game second = Game::from_text(rewritten).value();
+      CompareOptions options;
+      options.budget.positions = 100'000;
+      options.find_names = true;
+      const auto compared = compare_games(first, second, options);
+      ASSERT_TRUE(compared.ok()) << compared.diagnostics().render();
+      EXPECT_EQ(compared->verdict, Verdict::same) << compared->renaming.text();
+      found_names += compared->renaming.empty() ? 0 : 1;
+    }
+  }
+  EXPECT_GT(found_names, 10u);
 }
 
 // ---- What roles are told ----

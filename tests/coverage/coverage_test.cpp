@@ -51,8 +51,10 @@ constexpr std::string_view pots = R"((role ann)
 )";
 
 const ClauseCoverage& at_line(const CaseCoverage& coverage, int line) {
-  return *std::ranges::find(coverage.clauses, line,
-                            [](const ClauseCoverage& clause) { return clause.place.line; });
+  const auto found = std::ranges::find(
+      coverage.clauses, line, [](const ClauseCoverage& clause) { return clause.place.line; });
+  if (found == coverage.clauses.end()) throw std::logic_error("no clause begins there");
+  return *found;
 }
 
 CaseCoverage covered(const Game& game, std::string_view cases) {
@@ -79,7 +81,7 @@ TEST(Coverage, OneLookAtTheStartShowsLittle) {
   // No move is made.
   EXPECT_FALSE(at_line(shown, 14).by_cases);
   EXPECT_TRUE(at_line(shown, 14).in_play);
-  EXPECT_FALSE(at_line(shown, 25).by_cases);
+  EXPECT_FALSE(at_line(shown, 26).by_cases);
   EXPECT_EQ(shown.clauses_in_play(), 10u);
   EXPECT_EQ(shown.clauses_by_cases(), 6u);  // with whose turn it is next
 }
@@ -110,7 +112,7 @@ TEST(Coverage, AMoveCountsWhereItIsMade) {
                                             &ConditionCoverage::text);
   ASSERT_NE(not_filled, stays.conditions.end());
   EXPECT_TRUE(not_filled->by_cases);
-  EXPECT_FALSE(at_line(shown, 25).by_cases);
+  EXPECT_FALSE(at_line(shown, 26).by_cases);
 }
 
 TEST(Coverage, PositionsUnlikePlayAreCounted) {
@@ -119,7 +121,7 @@ TEST(Coverage, PositionsUnlikePlayAreCounted) {
       covered(game, R"((case "empty" (position (turn ann)) (expect terminal)))");
   EXPECT_EQ(shown.positions, 1u);
   EXPECT_EQ(shown.unlike_play, 0u);
-  EXPECT_TRUE(at_line(shown, 25).by_cases);
+  EXPECT_TRUE(at_line(shown, 26).by_cases);
 }
 
 // Leaves out what a place covers.
