@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
 
 #include "base/counted.hpp"
 #include "base/similar.hpp"
@@ -13,6 +12,7 @@
 #include "game/known_terms.hpp"
 #include "orchard/picture.hpp"
 #include "orchard/solve.hpp"
+#include "syntax/matching.hpp"
 #include "syntax/reader.hpp"
 
 namespace orchard {
@@ -21,24 +21,10 @@ namespace {
 using review::CaseForm;
 using review::Expectation;
 
-// Whether a term with variables fits a ground one; a variable fits anything, twice the same.
+// Whether a term with variables fits a ground one.
 bool fits(const Term& pattern, const Term& value) {
-  std::vector<std::pair<Term, Term>> pending{{pattern, value}};
-  std::map<std::string, Term> bound;
-  while (!pending.empty()) {
-    const auto [want, have] = pending.back();
-    pending.pop_back();
-    if (want.is_variable()) {
-      const auto [known, is_new] = bound.try_emplace(want.name(), have);
-      if (!is_new && known->second != have) return false;
-      continue;
-    }
-    if (want.name() != have.name() || want.arity() != have.arity()) return false;
-    const std::vector<Term> inner = want.arguments();
-    const std::vector<Term> other = have.arguments();
-    for (std::size_t i = 0; i < inner.size(); ++i) pending.emplace_back(inner[i], other[i]);
-  }
-  return true;
+  syntax::Bindings bindings;
+  return syntax::matches(pattern, value, bindings);
 }
 
 constexpr std::uint64_t most_solved = 2'000'000;  // positions that best play may take

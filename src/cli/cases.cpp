@@ -56,7 +56,7 @@ Result<CaseCoverage> coverage_of(const Call& call, const Game& game, const std::
   options.budget = call.budget();
   options.threads = static_cast<unsigned>(*call.number("threads"));
   options.seed = *call.number("seed");
-  auto covered = case_coverage(game, cases, options);
+  auto covered = case_coverage(game_to_explore(call, game), cases, options);
   if (options.budget.progress) remark("\r\x1b[K");
   return covered;
 }
@@ -88,43 +88,46 @@ Diagnostics write_repair(const Call& call, const Mending& mending) {
   return faults;
 }
 
-Result<Mending> mended(const Call& call, const std::string& cases) {
-  MendOptions options;
+// Who judges edits of the rules, and what that may cost: options of planting and of mending.
+template <class Options>
+Result<Options> judging(const Call& call, const std::string& cases) {
   auto load = load_options(call);
   if (!load) return load.diagnostics();
+  Options options;
   options.load = std::move(*load);
   options.cases = cases;
   options.claims = call.claims_file();
   options.reader = readers_of(call);
   options.budget = call.budget();
-  options.threads = static_cast<unsigned>(*call.number("threads"));
-  const bool progress = options.budget.progress != nullptr;
   options.budget.progress = {};
-  auto result = mend_rules(call.game, options, [&](std::size_t done) {
-    if (progress) remark("\r\x1b[K{} edits", done);
-  });
-  if (progress) remark("\r\x1b[K");
+  options.threads = static_cast<unsigned>(*call.number("threads"));
+  return options;
+}
+
+// Counts on standard error, on a terminal.
+std::function<void(std::size_t)> counter(const Call& call, std::string_view what) {
+  if (call.budget().progress == nullptr) return {};
+  return [what](std::size_t done) { remark("\r\x1b[K{} {}", done, what); };
+}
+void end_counting(const Call& call) {
+  if (call.budget().progress) remark("\r\x1b[K");
+}
+
+Result<Mending> mended(const Call& call, const std::string& cases) {
+  const auto options = judging<MendOptions>(call, cases);
+  if (!options) return options.diagnostics();
+  auto result = mend_rules(call.game, *options, counter(call, "edits"));
+  end_counting(call);
   return result;
 }
 
 Result<FaultTrial> planted_faults(const Call& call, const std::string& cases) {
-  FaultOptions options;
-  auto load = load_options(call);
-  if (!load) return load.diagnostics();
-  options.load = std::move(*load);
-  options.cases = cases;
-  options.claims = call.claims_file();
-  options.reader = readers_of(call);
-  options.most = *call.number("sample");
-  options.seed = *call.number("seed");
-  options.budget = call.budget();
-  options.threads = static_cast<unsigned>(*call.number("threads"));
-  const bool progress = options.budget.progress != nullptr;
-  options.budget.progress = {};
-  auto planted = plant_faults(call.game, options, [&](std::size_t done) {
-    if (progress) remark("\r\x1b[K{} faults", done);
-  });
-  if (progress) remark("\r\x1b[K");
+  auto options = judging<FaultOptions>(call, cases);
+  if (!options) return options.diagnostics();
+  options->most = *call.number("sample");
+  options->seed = *call.number("seed");
+  auto planted = plant_faults(call.game, *options, counter(call, "faults"));
+  end_counting(call);
   return planted;
 }
 

@@ -1,12 +1,11 @@
 // What the second of two games calls things: read, and applied to terms.
 #include <fmt/core.h>
 
-#include <absl/container/flat_hash_map.h>
-
 #include <algorithm>
 #include <set>
 
 #include "orchard/compare.hpp"
+#include "syntax/matching.hpp"
 #include "syntax/reader.hpp"
 
 namespace orchard {
@@ -85,43 +84,6 @@ class RenamingReader {
   std::set<std::string> of_second_;
 };
 
-using Bound = absl::flat_hash_map<std::string, Term>;
-
-// Whether a ground term has the form of a pattern; what its variables stand for then.
-bool fits(const Term& pattern, const Term& term, Bound& bound) {
-  std::vector<std::pair<Term, Term>> open{{pattern, term}};
-  while (!open.empty()) {
-    const auto [form, part] = open.back();
-    open.pop_back();
-    if (form.is_variable()) {
-      const auto [known, is_new] = bound.try_emplace(form.name(), part);
-      if (!is_new && known->second != part) return false;
-      continue;
-    }
-    if (form.name() != part.name() || form.arity() != part.arity()) return false;
-    const std::vector<Term> forms = form.arguments();
-    const std::vector<Term> parts = part.arguments();
-    for (std::size_t a = 0; a < forms.size(); ++a) open.emplace_back(forms[a], parts[a]);
-  }
-  return true;
-}
-
-// The pattern with what its variables stand for, symbol by symbol.
-Term filled_in(const Term& pattern, const Bound& bound) {
-  std::vector<Term::Symbol> symbols;
-  for (const Term::Symbol& symbol : pattern.symbols()) {
-    const auto known = bound.find(symbol.name);
-    if (known == bound.end()) {
-      symbols.push_back(symbol);
-    } else {
-      const std::vector<Term::Symbol> inner = known->second.symbols();
-      symbols.insert(symbols.end(), inner.begin(), inner.end());
-    }
-  }
-  syntax::assign_sizes(symbols);
-  return Term::from_symbols(std::move(symbols));
-}
-
 Result<Renaming> read(const syntax::Source& source) {
   Diagnostics diagnostics;
   const Tree tree = syntax::read(source, {}, diagnostics);
@@ -156,10 +118,10 @@ Term Renaming::term_of_second(const Term& term) const {
 
 Term Renaming::move_of_second(const Term& move) const {
   for (const auto& [of_first, of_second] : moves) {
-    Bound bound;
-    if (!fits(of_first, move, bound)) continue;
+    syntax::Bindings bound;
+    if (!syntax::matches(of_first, move, bound)) continue;
     for (auto& [name, term] : bound) term = term_of_second(term);
-    return filled_in(of_second, bound);
+    return syntax::filled_in(of_second, bound);
   }
   return term_of_second(move);
 }

@@ -3,6 +3,7 @@
 #include <fmt/core.h>
 
 #include "base/interruption.hpp"
+#include "orchard/circuit.hpp"
 
 namespace orchard::faults {
 
@@ -61,6 +62,10 @@ Result<Review> Examination::review(const Game& game) const {
   options.claims = claims;
   // Descriptions cannot be worse than others.
   options.allow = {"turns", "draws", "balance", "alike", "symmetry", "sum", "outcomes"};
+  if (!has_circuit(game)) {
+    const auto reached = with_reached_circuit(game, options.budget);
+    if (reached) return review_rules(*reached, options);
+  }
   return review_rules(game, options);
 }
 

@@ -268,6 +268,31 @@ TEST(Play, AddsTheMovesAsACase) {
   EXPECT_THAT(run.out, HasSubstr("passed: two steps\npassed: three steps\n"));
 }
 
+// Counters in nested terms have no end by the rules, and three rounds by play.
+TEST(CasesCommand, WhatPlayReachesIsEnough) {
+  const TemporaryFolder folder;
+  const std::string game = folder.write("pigeons.gdl", R"((role p) (role q)
+      (init (round one)) (init (score p zero)) (init (score q zero))
+      (after one two) (after two three) (loft north) (loft south)
+      (<= (legal ?r (fly ?l)) (role ?r) (loft ?l))
+      (<= (joined ?r) (does ?r (fly ?l)) (does ?o (fly ?l)) (distinct ?r ?o))
+      (<= (next (score ?r (up ?n))) (true (score ?r ?n)) (not (joined ?r)))
+      (<= (next (score ?r ?n)) (true (score ?r ?n)) (joined ?r))
+      (<= (next (round ?m)) (true (round ?n)) (after ?n ?m))
+      (<= terminal (true (round three)))
+      (<= (goal ?r 100) (true (score ?r (up (up zero)))))
+      (<= (goal ?r 50) (true (score ?r (up zero))))
+      (<= (goal ?r 0) (true (score ?r zero))))");
+  folder.write("pigeons.cases", R"((case "alone scores" (start)
+      (moves (joint (p (fly north)) (q (fly south))))
+      (expect (true (score p (up zero))) (true (score q (up zero))))))");
+  const auto shown = run_orchard({"cases", game, "--coverage", "--faults", "--sample", "40"});
+  EXPECT_EQ(shown.status, 0) << shown.err;
+  EXPECT_THAT(shown.err, HasSubstr("one was made of all positions that can be reached"));
+  EXPECT_THAT(shown.out, HasSubstr("in some of all 6 positions of play"));
+  EXPECT_THAT(shown.out, HasSubstr("or by the questions of check"));
+}
+
 // Runs in the background while a file changes, and is ended by an interrupt.
 TEST(CasesCommand, WatchesFiles) {
   const TemporaryFolder folder;

@@ -8,47 +8,14 @@
 
 #include "support/files.hpp"
 #include "support/play.hpp"
+#include "support/pots.hpp"
 
 namespace orchard::coverage_test {
 namespace {
 
 using ::testing::ElementsAre;
 using ::testing::HasSubstr;
-
-// Two pots; ann begins, and whoever fills the last one wins.
-constexpr std::string_view pots = R"((role ann)
-(role ben)
-(rival ann ben)
-(rival ben ann)
-(init (pot 1 bare))
-(init (pot 2 bare))
-(init (turn ann))
-(<= (legal ?who (fill ?pot))
-    (true (turn ?who))
-    (true (pot ?pot bare)))
-(<= (legal ?who wait)
-    (rival ?who ?other)
-    (true (turn ?other)))
-(<= (next (pot ?pot ?who))
-    (does ?who (fill ?pot)))
-(<= (next (pot ?pot ?what))
-    (true (pot ?pot ?what))
-    (not (filled ?pot)))
-(<= (filled ?pot)
-    (does ?who (fill ?pot)))
-(<= (next (turn ?rival))
-    (true (turn ?who))
-    (rival ?who ?rival))
-(<= room
-    (true (pot ?pot bare)))
-(<= terminal
-    (not room))
-(<= (goal ?who 0)
-    (true (turn ?who)))
-(<= (goal ?who 100)
-    (role ?who)
-    (not (true (turn ?who))))
-)";
+using testing::pots;
 
 const ClauseCoverage& at_line(const CaseCoverage& coverage, int line) {
   const auto found = std::ranges::find(

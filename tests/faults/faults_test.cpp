@@ -13,12 +13,14 @@
 #include "orchard/mend.hpp"
 #include "orchard/shrink.hpp"
 #include "support/files.hpp"
+#include "support/pots.hpp"
 
 namespace orchard::faults_test {
 namespace {
 
 using ::testing::Contains;
 using ::testing::HasSubstr;
+using testing::pots;
 using testing::TemporaryFolder;
 using ::testing::UnorderedElementsAre;
 using Noticed = PlantedFault::Noticed;
@@ -61,40 +63,6 @@ TEST(Edits, AreThoseThatPeopleMake) {
       edited_texts("(pot red) (pot blue) (bed red)", FaultKind::constant_swapped),
       UnorderedElementsAre("(pot blue) (pot blue) (bed red)", "(pot red) (pot red) (bed red)"));
 }
-
-constexpr std::string_view pots = R"((role ann)
-(role ben)
-(rival ann ben)
-(rival ben ann)
-(init (pot 1 bare))
-(init (pot 2 bare))
-(init (turn ann))
-(<= (legal ?who (fill ?pot))
-    (true (turn ?who))
-    (true (pot ?pot bare)))
-(<= (legal ?who wait)
-    (rival ?who ?other)
-    (true (turn ?other)))
-(<= (next (pot ?pot ?who))
-    (does ?who (fill ?pot)))
-(<= (next (pot ?pot ?what))
-    (true (pot ?pot ?what))
-    (not (filled ?pot)))
-(<= (filled ?pot)
-    (does ?_who (fill ?pot)))
-(<= (next (turn ?rival))
-    (true (turn ?who))
-    (rival ?who ?rival))
-(<= room
-    (true (pot ?_pot bare)))
-(<= terminal
-    (not room))
-(<= (goal ?who 0)
-    (true (turn ?who)))
-(<= (goal ?who 100)
-    (role ?who)
-    (not (true (turn ?who))))
-)";
 
 FaultTrial tried(const std::string& game, const std::string& cases, FaultOptions options = {}) {
   options.cases = cases;

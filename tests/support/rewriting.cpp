@@ -11,70 +11,10 @@
 
 #include "game/core.hpp"
 #include "orchard/game.hpp"
-#include "syntax/expand.hpp"
+#include "support/rule_terms.hpp"
 
 namespace orchard::testing {
 namespace {
-
-const std::set<std::string> keywords = {"<=",   "and",  "or",    "not",    "distinct", "role",
-                                        "init", "true", "does",  "next",   "legal",    "goal",
-                                        "base", "sees", "input", "random", "terminal"};
-
-struct Rule {
-  Term head;
-  std::vector<Term> body;
-};
-using Rules = std::vector<Rule>;
-
-Rules rules_of(const std::string& text) {
-  Diagnostics faults;
-  const syntax::Tree tree =
-      syntax::read_description(syntax::Source("rewritten", text), {}, {}, faults);
-  Rules rules;
-  for (const syntax::NodeIndex form : tree.forms()) {
-    const Term term = syntax::term_of(tree, form).value();
-    std::vector<Term> parts{term};
-    if (term.name() == "<=") parts = term.arguments();
-    Rule rule{parts.front(), {parts.begin() + 1, parts.end()}};
-    rules.push_back(std::move(rule));
-  }
-  return rules;
-}
-
-std::string text_of(const Rules& rules) {
-  std::string text;
-  for (const Rule& rule : rules) {
-    std::vector<Term> parts{rule.head};
-    parts.insert(parts.end(), rule.body.begin(), rule.body.end());
-    text += (rule.body.empty() ? rule.head : Term::function("<=", parts)).to_string() + "\n";
-  }
-  return text;
-}
-
-// Every term with what `change` makes of it, the arguments first.
-Term mapped(const Term& term,
-            const std::function<Term(const std::string&, std::vector<Term>)>& change) {
-  std::vector<Term> arguments;
-  for (const Term& argument : term.arguments()) arguments.push_back(mapped(argument, change));
-  return change(term.name(), std::move(arguments));
-}
-
-Term made(const std::string& name, const std::vector<Term>& arguments) {
-  return arguments.empty() ? Term::constant(name) : Term::function(name, arguments);
-}
-
-Rules mapped(Rules rules,
-             const std::function<Term(const std::string&, std::vector<Term>)>& change) {
-  for (Rule& rule : rules) {
-    rule.head = mapped(rule.head, change);
-    for (Term& condition : rule.body) condition = mapped(condition, change);
-  }
-  return rules;
-}
-
-bool is_number(const std::string& name) {
-  return Term::constant(name).number().has_value();
-}
 
 // Names of letters alone, for a number at the end of a name would order it, and so different that
 // none looks like a slip of another.
