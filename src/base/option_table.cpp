@@ -206,7 +206,7 @@ constexpr std::array options = {
                 "with --faults: plant at most N, some of each kind"},
     OptionFacts{"mend", Kind::flag, "", "", 0, 0, "cases",
                 "where cases or claims fail: look for small edits of the rules after which all of "
-                "them pass; nothing is written"},
+                "them pass; nothing is written without --write"},
     OptionFacts{"write", Kind::number, "N", "", 1, 1'000, "cases",
                 "with --mend: write the description with the Nth edit that it proposes"},
     OptionFacts{"report", Kind::output, "FILE", "", 0, 0, "cases",

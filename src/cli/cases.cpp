@@ -179,6 +179,9 @@ Status cases_once(const Call& call, RunAnswers& answers) {
     const auto coverage = coverage_of(call, *game, file, options);
     if (!coverage) return report(call, coverage.diagnostics());
     document["coverage"] = document_of(*coverage);
+    // A number of positions is as far as play is looked at; less time than that takes is not.
+    const bool cut = coverage->ending != Ending::complete && coverage->ending != Ending::positions;
+    if (cut && status == Status::done) status = Status::unfinished;
     if (const auto page = call.text("report")) {
       unwritten.append(write_whole_file(*page, to_html(*game, *coverage)));
     }
