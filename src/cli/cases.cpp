@@ -131,6 +131,50 @@ Result<FaultTrial> planted_faults(const Call& call, const std::string& cases) {
   return planted;
 }
 
+struct Tested {
+  const Call& call;
+  const Game& game;
+  const std::string& file;  // of the cases
+  const CaseOptions& options;
+};
+
+// --coverage, --faults and --mend: printed, and added to the document. What is wrong with them, if
+// so.
+Diagnostics add_what_cases_are_worth(const Tested& tested, Json& document, Status& status) {
+  const Call& call = tested.call;
+  if (call.flag("coverage")) {
+    const auto coverage = coverage_of(call, tested.game, tested.file, tested.options);
+    if (!coverage) return coverage.diagnostics();
+    document["coverage"] = document_of(*coverage);
+    // A number of positions is as far as play is looked at; less time than that takes is not.
+    const bool cut = coverage->ending != Ending::complete && coverage->ending != Ending::positions;
+    if (cut && status == Status::done) status = Status::unfinished;
+    if (const auto page = call.text("report")) {
+      const Diagnostics unwritten = write_whole_file(*page, to_html(tested.game, *coverage));
+      status = after_side_files(status, unwritten);
+    }
+    if (!call.json()) {
+      print("{}", coverage_text(*coverage, call.game,
+                                call.flag("verbose") ? read_text(call.game) : std::string()));
+    }
+  }
+  if (call.flag("faults")) {
+    const auto trial = planted_faults(call, tested.file);
+    if (!trial) return trial.diagnostics();
+    document["planted"] = document_of(*trial);
+    if (trial->ending != Ending::complete && status == Status::done) status = Status::unfinished;
+    if (!call.json()) print("{}", fault_text(*trial, call.game, call.flag("verbose")));
+  }
+  if (call.flag("mend")) {
+    const auto mending = mended(call, tested.file);
+    if (!mending) return mending.diagnostics();
+    document["mended"] = document_of(*mending);
+    if (!call.json()) print("{}", mend_text(*mending, call.game));
+    return write_repair(call, *mending);
+  }
+  return {};
+}
+
 Status cases_once(const Call& call, RunAnswers& answers) {
   const auto game = load_game(call);
   if (!game) return Status::wrong_call;
@@ -175,37 +219,8 @@ Status cases_once(const Call& call, RunAnswers& answers) {
   Status status = failed > 0 ? Status::failed : Status::done;
   if (!call.json()) print("{}: {} passed, {} failed\n", file, results->size() - failed, failed);
   Json document = document_of(*results);
-  if (call.flag("coverage")) {
-    const auto coverage = coverage_of(call, *game, file, options);
-    if (!coverage) return report(call, coverage.diagnostics());
-    document["coverage"] = document_of(*coverage);
-    // A number of positions is as far as play is looked at; less time than that takes is not.
-    const bool cut = coverage->ending != Ending::complete && coverage->ending != Ending::positions;
-    if (cut && status == Status::done) status = Status::unfinished;
-    if (const auto page = call.text("report")) {
-      unwritten.append(write_whole_file(*page, to_html(*game, *coverage)));
-    }
-    if (!call.json()) {
-      print("{}", coverage_text(*coverage, call.game,
-                                call.flag("verbose") ? read_text(call.game) : std::string()));
-    }
-  }
-  if (call.flag("faults")) {
-    const auto trial = planted_faults(call, file);
-    if (!trial) return report(call, trial.diagnostics());
-    document["planted"] = document_of(*trial);
-    if (trial->ending != Ending::complete && status == Status::done) status = Status::unfinished;
-    if (!call.json()) print("{}", fault_text(*trial, call.game, call.flag("verbose")));
-  }
-  if (call.flag("mend")) {
-    const auto mending = mended(call, file);
-    if (!mending) return report(call, mending.diagnostics());
-    document["mended"] = document_of(*mending);
-    if (!call.json()) print("{}", mend_text(*mending, call.game));
-    if (Diagnostics faults = write_repair(call, *mending); !faults.empty()) {
-      return report(call, faults);
-    }
-  }
+  Diagnostics faults = add_what_cases_are_worth({call, *game, file, options}, document, status);
+  if (!faults.empty()) return report(call, faults);
   if (call.json()) print_json(document);
   return after_side_files(status, unwritten);
 }

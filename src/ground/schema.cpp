@@ -112,12 +112,14 @@ bool Schema::specialise(const FlatClause& raw, std::vector<FlatClause>& result) 
   };
   std::optional<std::uint32_t> variable = variable_of(raw.head);
   const FlatAtom* atom = &raw.head;
+  bool negated = false;
   for (const FlatLiteral& literal : raw.body) {
     if (variable) break;
     if (literal.kind != Literal::Kind::positive && literal.kind != Literal::Kind::negative)
       continue;
     variable = variable_of(literal.atom);
     atom = &literal.atom;
+    negated = literal.kind == Literal::Kind::negative;
   }
   if (!variable) return false;
   const RelationId relation{static_cast<std::uint32_t>(atom->predicate)};
@@ -128,8 +130,19 @@ bool Schema::specialise(const FlatClause& raw, std::vector<FlatClause>& result) 
       shared ? description_.relation(*shared).name
              : description_.keyword_symbol(moves ? Keyword::does : Keyword::true_),
       moves ? 2 : 1, moves ? 1 : 0);
-  if (!place) return true;  // nothing ever stands there
-  std::vector<Domains::Name> names(domains_.domain(*place).begin(), domains_.domain(*place).end());
+  Domains::Domain domain;
+  if (place) domain = domains_.domain(*place);
+  if (negated) {
+    // That it does not hold is true of what can never be a fluent or a move, too.
+    PatternSymbol symbol;
+    symbol.kind = PatternSymbol::Kind::variable;
+    symbol.value = *variable;
+    const Domains::Domain bound =
+        domains_.values(description_, description_.clauses()[raw.clause], symbol);
+    if (!bound.empty() && !bound.contains(Domains::anything)) domain = bound;
+  }
+  // Nothing ever stands there if there is no name.
+  std::vector<Domains::Name> names(domain.begin(), domain.end());
   std::ranges::sort(names, {},
                     [](const Domains::Name& name) { return std::pair(name.symbol, name.arity); });
   for (const Domains::Name& name : names) {

@@ -5,6 +5,10 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <fmt/core.h>
+
+#include "orchard/batch.hpp"
+#include "orchard/circuit.hpp"
 #include "support/files.hpp"
 
 namespace orchard::ground::ground_program_test {
@@ -244,6 +248,41 @@ TEST(GroundProgram, InstancesOfRelationsAskedForBeside) {
   EXPECT_EQ(asked->instances(order).front().atom, no_atom);  // it holds in every position
   EXPECT_TRUE(asked->is_constant(order));
   EXPECT_FALSE(asked->is_constant(passed));
+}
+
+// What is no fluent and no move never holds, so its negation always does: the variable of a negated
+// condition may stand for more than fluents, or moves.
+TEST(Instantiation, NegatedConditionsOnWhatIsNoMoveOrFluentHold) {
+  for (const char* condition : {"(not (does pull ?v))", "(not (does a ?v))", "(not (true ?v))",
+                                "(not (does ?v go))", "(or (not (true ?v)) (k ?v))"}) {
+    SCOPED_TRACE(condition);
+    const std::string rules = fmt::format(
+        "(role a) (init (m x)) (init (m (h y))) (init (m on)) (init on) (init (n 1))"
+        "(<= (legal a (go ?x)) (k ?x)) (legal a on) (k x) (k y) (<= (next on) (does a on))"
+        "(<= (next (m ?v)) (true (m ?v)) {})"
+        "(<= (next (n ?k)) (true (n ?j)) (s ?j ?k)) (s 1 2) (s 2 3)"
+        "(<= terminal (true (n 3))) (<= (goal a 100) (true (m x)))",
+        condition);
+    const Game game = Game::from_text(rules).value();
+    LoadOptions options;
+    options.circuit_bytes = 0;
+    const Game reference = Game::from_text(rules, "rules", options).value();
+    ASSERT_TRUE(has_circuit(game));
+    ASSERT_FALSE(has_circuit(reference));
+    std::vector<std::pair<Position, Position>> open{{game.initial(), reference.initial()}};
+    while (!open.empty()) {
+      const auto [position, same] = open.back();
+      open.pop_back();
+      ASSERT_EQ(position.to_string(), same.to_string());
+      if (game.terminal(position)) continue;
+      for (const Move& move : reference.legal(same, reference.roles()[0])) {
+        Batch batch = Batch::make(game).value();
+        ASSERT_TRUE(batch.assign(std::vector{position}).empty());
+        ASSERT_TRUE(batch.advance(std::vector{JointMove({game.move(move.term())})}).empty());
+        open.emplace_back(batch.position(0), reference.next(same, JointMove({move})).value());
+      }
+    }
+  }
 }
 
 }  // namespace
