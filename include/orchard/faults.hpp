@@ -66,6 +66,8 @@ struct PlantedFault {
   Noticed noticed = Noticed::nobody;
   // The case, claim, question or finding that noticed it.
   std::string by{};
+  // The names of all cases that fail.
+  std::vector<std::string> failed_cases{};
   // Nobody noticed: a case that the faulty description fails, by the shortest line of play.
   std::string missing_case{};
 };
@@ -76,6 +78,8 @@ std::string_view name_of(PlantedFault::Noticed noticed);
 struct FaultTrial {
   // In the order of the description.
   std::vector<PlantedFault> faults{};
+  // The cases that no planted fault made fail: they may say nothing, or nothing that others do not.
+  std::vector<std::string> idle_cases{};
   // How many single edits there are; `faults` has some of each kind where that is more than asked.
   std::size_t possible = 0;
   // Why planting ended.

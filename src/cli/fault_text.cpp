@@ -125,6 +125,10 @@ std::string fault_text(const FaultTrial& trial, const std::string& file, bool in
     const std::string& one = fault.missing_case;
     if (!one.empty() && known.insert(one.substr(one.find('\n'))).second) cases += "\n" + one;
   }
+  if (!trial.idle_cases.empty()) {
+    text += "\ncases that notice none of them:\n";
+    for (const std::string& name : trial.idle_cases) text += fmt::format("   {}\n", name);
+  }
   if (!open.empty()) text += "\nnobody notices:\n" + open;
   if (!cases.empty()) text += "\ncases that would notice them:\n" + cases;
   return text;

@@ -42,17 +42,18 @@ std::set<std::string> findings_of(const Game& game) {
   return findings;
 }
 
-std::optional<std::string> Examination::failed_case(const Game& game) const {
-  if (!cases) return std::nullopt;
+std::vector<std::string> Examination::failed_cases(const Game& game) const {
+  if (!cases) return {};
   CaseOptions options;
   if (reader) options.reader = reader(game);
   const auto results = run_cases(game, *cases, options);
   end_if_interrupted();  // a case that was not solved in time says nothing
-  if (!results) return results.diagnostics().items().front().message;
+  if (!results) return {results.diagnostics().items().front().message};
+  std::vector<std::string> failed;
   for (const CaseResult& result : *results) {
-    if (!result.passed()) return result.name;
+    if (!result.passed()) failed.push_back(result.name);
   }
-  return std::nullopt;
+  return failed;
 }
 
 Result<Review> Examination::review(const Game& game) const {

@@ -33,9 +33,9 @@ struct Examination {
   std::uint64_t positions = 20'000;
   double seconds = 1.5;  // of a review
 
-  // The first case that fails; the reason, if the cases do not read. Leaves by `Interrupted` where
-  // there was no time for one.
-  std::optional<std::string> failed_case(const Game& game) const;
+  // The cases that fail; the reason, if the cases do not read. Leaves by `Interrupted` where there
+  // was no time for one.
+  std::vector<std::string> failed_cases(const Game& game) const;
   // The questions that can be answered badly, and the claims.
   Result<Review> review(const Game& game) const;
 };

@@ -97,6 +97,7 @@ class Trial {
   // Fails with what is wrong before any fault.
   Diagnostics prepare();
   PlantedFault plant(const Edit& edit) const;
+  const std::vector<std::string>& case_names() const { return case_names_; }
 
  private:
   void look(const Game& game, PlantedFault& fault) const;
@@ -106,6 +107,7 @@ class Trial {
   const FaultOptions& options_;
   faults::Examination examination_;
   std::optional<Baseline> baseline_;
+  std::vector<std::string> case_names_;
 };
 
 Diagnostics Trial::prepare() {
@@ -120,8 +122,14 @@ Diagnostics Trial::prepare() {
     faults.add(std::move(fault));
     return faults;
   };
-  if (const auto failed = examination_.failed_case(*game)) {
-    return before(fmt::format("the case \"{}\" fails", *failed));
+  if (const auto failed = examination_.failed_cases(*game); !failed.empty()) {
+    return before(fmt::format("the case \"{}\" fails", failed.front()));
+  }
+  if (options_.cases) {
+    const auto results = run_cases(*game, *options_.cases);
+    for (std::size_t c = 0; results && c < results->size(); ++c) {
+      case_names_.push_back((*results)[c].name);
+    }
   }
   const auto review = examination_.review(*game);
   if (!review) return review.diagnostics();
@@ -163,7 +171,8 @@ void Trial::look(const Game& game, PlantedFault& fault) const {
     fault.noticed = by_whom;
     fault.by = std::move(by);
   };
-  if (const auto failed = examination_.failed_case(game)) return noticed(Noticed::cases, *failed);
+  fault.failed_cases = examination_.failed_cases(game);
+  if (!fault.failed_cases.empty()) return noticed(Noticed::cases, fault.failed_cases.front());
   const auto review = examination_.review(game);
   if (!review) return noticed(Noticed::claims, review.diagnostics().items().front().message);
   if (const auto claims = faults::worse(review->claims, baseline_->claims); !claims.empty()) {
@@ -221,6 +230,12 @@ Result<FaultTrial> planted(const std::string& path, const FaultOptions& options,
     for (std::optional<PlantedFault>& fault : planted) {
       if (fault) result.faults.push_back(std::move(*fault));
     }
+    result.idle_cases = trial.case_names();
+    std::erase_if(result.idle_cases, [&](const std::string& name) {
+      return std::ranges::any_of(result.faults, [&](const PlantedFault& fault) {
+        return std::ranges::find(fault.failed_cases, name) != fault.failed_cases.end();
+      });
+    });
   } catch (const Interrupted& interrupted) {
     result.ending = interrupted.ending;
   }

@@ -76,7 +76,7 @@ Diagnostics Mender::prepare() {
   auto game = Game::from_text(std::string(source_.text()), path_, options_.load);
   if (!game) return game.diagnostics();
   game_ = *game;
-  has_failed_case_ = examination_.failed_case(*game).has_value();
+  has_failed_case_ = !examination_.failed_cases(*game).empty();
   const auto review = examination_.review(*game);
   if (!review) return review.diagnostics();
   questions_ = faults::verdicts_of(review->questions);
@@ -99,7 +99,7 @@ std::optional<Found> Mender::tried(const Edit& edit) const {
     patience.seconds = seconds;
     const Interruption interruption(patience);
     const auto game = Game::from_text(faults::edited(source_.text(), edit), path_, options_.load);
-    if (!game || examination_.failed_case(*game)) return std::nullopt;
+    if (!game || !examination_.failed_cases(*game).empty()) return std::nullopt;
     const auto review = examination_.review(*game);
     if (!review) return std::nullopt;
     const bool fails = std::ranges::any_of(

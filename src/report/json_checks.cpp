@@ -194,6 +194,7 @@ Json document_of(const FaultTrial& trial) {
     faults.push_back(std::move(entry));
   }
   return {{"faults", std::move(faults)},
+          {"idle_cases", trial.idle_cases},
           {"possible", trial.possible},
           {"counted", trial.counted()},
           {"noticed_by_cases_and_claims", trial.noticed_by_cases_and_claims()},

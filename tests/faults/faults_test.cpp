@@ -121,6 +121,17 @@ TEST(Faults, TheMissingCaseFailsWhereNobodyNoticed) {
   EXPECT_EQ(again.counted(), trial.counted());
 }
 
+TEST(Faults, ACaseThatCannotFailIsPointedOut) {
+  const TemporaryFolder folder;
+  const std::string path = folder.write("pots.gdl", pots);
+  const std::string cases =
+      folder.write("pots.cases",
+                   "(case \"nobody has filled a pot\" (start) (expect (not (true (pot 1 ben)))))\n"
+                   "(case \"ann begins\" (start) (legal-moves ann (fill 1) (fill 2)))\n");
+  const FaultTrial trial = tried(path, cases);
+  EXPECT_THAT(trial.idle_cases, ::testing::ElementsAre("nobody has filled a pot"));
+}
+
 TEST(Faults, ThreadsFindTheSame) {
   FaultOptions options;
   options.most = 60;
