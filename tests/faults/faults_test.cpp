@@ -121,15 +121,30 @@ TEST(Faults, TheMissingCaseFailsWhereNobodyNoticed) {
   EXPECT_EQ(again.counted(), trial.counted());
 }
 
-TEST(Faults, ACaseThatCannotFailIsPointedOut) {
+TEST(Faults, CasesThatNoticeNothingArePointedOut) {
   const TemporaryFolder folder;
   const std::string path = folder.write("pots.gdl", pots);
-  const std::string cases =
-      folder.write("pots.cases",
-                   "(case \"nobody has filled a pot\" (start) (expect (not (true (pot 1 ben)))))\n"
-                   "(case \"ann begins\" (start) (legal-moves ann (fill 1) (fill 2)))\n");
-  const FaultTrial trial = tried(path, cases);
-  EXPECT_THAT(trial.idle_cases, ::testing::ElementsAre("nobody has filled a pot"));
+  const std::string cases = folder.write("pots.cases", R"(
+    (case "ben plays" (start) (expect (role ben)))
+    (case "a filled pot stays filled" (start) (moves (ann (fill 1)) (ben (fill 2)))
+      (expect (true (pot 1 ann)) (true (pot 2 ben)) terminal)))");
+  std::size_t idle = 0;
+  std::size_t noticed = 0;
+  for (std::uint64_t seed = 1; seed <= 8; ++seed) {
+    FaultOptions options;
+    options.most = 10;
+    options.seed = seed;
+    const FaultTrial trial = tried(path, cases, options);
+    std::set<std::string> open = {"ben plays", "a filled pot stays filled"};
+    for (const PlantedFault& fault : trial.faults) {
+      for (const std::string& name : fault.failed_cases) noticed += open.erase(name);
+      EXPECT_EQ(fault.noticed == Noticed::cases, !fault.failed_cases.empty());
+    }
+    EXPECT_EQ(std::set<std::string>(trial.idle_cases.begin(), trial.idle_cases.end()), open);
+    idle += open.size();
+  }
+  EXPECT_GT(idle, 2u);
+  EXPECT_GT(noticed, 2u);
 }
 
 TEST(Faults, ThreadsFindTheSame) {
