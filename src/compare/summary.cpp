@@ -65,6 +65,7 @@ Result<GameSummary> summarize(const Game& game, const SummaryOptions& options) {
   part.checkpoint.reset();
   try {
     add_moves(game, summary);
+    end_if_interrupted();
     PlayoutOptions playing;
     playing.games = options.games;
     playing.seed = options.seed;
@@ -74,6 +75,7 @@ Result<GameSummary> summarize(const Game& game, const SummaryOptions& options) {
     const auto played = run_playouts(game, playing);
     if (!played) return played.diagnostics();
     add_games(game, *played, summary);
+    end_if_interrupted();
     CensusOptions counting;
     counting.budget = part;
     counting.threads = options.threads;
@@ -82,6 +84,7 @@ Result<GameSummary> summarize(const Game& game, const SummaryOptions& options) {
       if (!census->depths.empty()) summary.depth = census->depths.size() - 1;
       if (census->complete) summary.positions = census->positions;
     }
+    end_if_interrupted();
     ReviewOptions reviewing;
     reviewing.budget = part;
     reviewing.threads = options.threads;
