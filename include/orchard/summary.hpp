@@ -15,6 +15,7 @@
 #include <vector>
 
 #include "orchard/budget.hpp"
+#include "orchard/compare.hpp"
 #include "orchard/game.hpp"
 #include "orchard/review.hpp"
 
@@ -71,5 +72,9 @@ struct SummaryOptions {
 // Plays, counts and reviews. What the budget does not allow is left out. Fails if the claims do not
 // read, or the rules cost too much in some position.
 Result<GameSummary> summarize(const Game& game, const SummaryOptions& options = {});
+
+// The summary of the second of two games with what the first calls its roles and moves, so that the
+// two can be held against each other.
+GameSummary in_words_of_first(GameSummary second, const Renaming& renaming);
 
 }  // namespace orchard

@@ -211,11 +211,12 @@ void print_text(const Call& call, const Side& first, const Side& second,
   const std::string both = fmt::format("{} and {}", first.name, second.name);
   if (compared.verdict == Comparison::Verdict::same) {
     print("{} are the same game: {}\n", both,
-          compared.same_rules ? "their rules are the same"
-          : compared.proved   ? "proved by induction over the plies"
-                              : fmt::format("no line of play shows a difference, in all {} "
-                                              "positions that can be reached",
-                                            compared.positions));
+          compared.same_rules                          ? "their rules are the same"
+          : compared.proved && compared.positions == 0 ? "proved from the rules alone"
+          : compared.proved                            ? "proved by induction over the plies"
+                            : fmt::format("no line of play shows a difference, in all {} "
+                                          "positions that can be reached",
+                                          compared.positions));
     return;
   }
   print("not decided whether {} are the same game: ", both);
@@ -320,7 +321,9 @@ Status compare(const Call& call) {
     if (!of_second) return report(call, of_second.diagnostics());
     document["summary"] = {{"first", document_of(first.game, *of_first)},
                            {"second", document_of(second.game, *of_second)}};
-    if (!call.json()) print("{}", summary_text(*of_first, *of_second, first.name, second.name));
+    if (!call.json())
+      print("{}", summary_text(*of_first, in_words_of_first(*of_second, compared->renaming),
+                               first.name, second.name));
   }
   if (call.json()) print_json(document);
   switch (compared->verdict) {

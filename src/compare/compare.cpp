@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 #include <set>
+#include <sstream>
 
 #include "base/interruption.hpp"
 #include "compare/product.hpp"
@@ -237,6 +238,23 @@ bool is_proved(const Game& product, const std::string& different, std::uint64_t 
   return false;
 }
 
+// Whether the same rules are left of both when what never changes is worked out: then only facts
+// that play does not ask for, or the way in which facts are derived, can differ. Not where a
+// circuit is made of what play reaches.
+bool have_same_ground_rules(const Game& first, const Game& second) {
+  const auto lines = [](const Game& game) {
+    std::multiset<std::string> result;
+    if (GameAccess::core(game)->limits().reached) return result;
+    const auto rules = ground_rules(game);  // with the roles and the start
+    if (!rules) return result;
+    std::istringstream text(*rules);
+    for (std::string line; std::getline(text, line);) result.insert(line);
+    return result;
+  };
+  const std::multiset<std::string> of_first = lines(first);
+  return !of_first.empty() && of_first == lines(second);
+}
+
 class Judge {
  public:
   Judge(const Game& first, const Game& second, const CompareOptions& options)
@@ -292,6 +310,11 @@ Diagnostics Judge::judge() {
   if (options_.renaming.empty() && first_.digest() == second_.digest()) {
     result_.verdict = Judgement::same;
     result_.same_rules = result_.proved = true;
+    return {};
+  }
+  if (options_.renaming.empty() && have_same_ground_rules(first_, second_)) {
+    result_.verdict = Judgement::same;
+    result_.proved = true;
     return {};
   }
   auto product = compare::product_of(first_, second_, options_.renaming);

@@ -98,4 +98,22 @@ Result<GameSummary> summarize(const Game& game, const SummaryOptions& options) {
   return summary;
 }
 
+GameSummary in_words_of_first(GameSummary second, const Renaming& renaming) {
+  const Renaming back = renaming.swapped();
+  for (std::string& role : second.roles) role = back.name_of_second(role);
+  for (std::string& move : second.moves) {
+    const std::size_t blank = move.find(' ');
+    const Term term = Term::parse(move.substr(blank + 1)).value();
+    move = fmt::format("{} {}", back.name_of_second(move.substr(0, blank)),
+                       back.move_of_second(term).to_string());
+  }
+  std::ranges::sort(second.moves);
+  for (Answer& answer : second.questions) {
+    const std::size_t colon = answer.id.find(':');
+    if (colon == std::string::npos) continue;
+    answer.id = answer.id.substr(0, colon + 1) + back.name_of_second(answer.id.substr(colon + 1));
+  }
+  return second;
+}
+
 }  // namespace orchard

@@ -56,7 +56,7 @@ class Examiner {
   // What is shown in a position, and by a joint move there if there is one; nothing if play knows
   // no position like it.
   std::optional<std::vector<bool>> shown_at(const Position& position, const JointMove* joint);
-  void look_at_play();
+  Diagnostics look_at_play();
   void find_missing();
   std::string name_of(const Asked& asked) const;
 
@@ -74,7 +74,6 @@ class Examiner {
 };
 
 void Examiner::name_clauses() {
-  const syntax::Tree& tree = description_.tree();
   for (const ClauseProbe& probe : probes_.clauses) {
     const rules::Clause& clause = description_.clauses()[probe.clause];
     ClauseCoverage& covered = result_.clauses.emplace_back();
@@ -83,14 +82,9 @@ void Examiner::name_clauses() {
     const std::size_t number = result_.clauses.size() - 1;
     asked_.push_back({number, {}, probe.relation});
     for (const coverage::ConditionProbe& condition : probe.conditions) {
-      const rules::Literal& literal = clause.body[condition.literal];
-      const syntax::NodeIndex node = literal.atom.node;
-      const std::string atom = tree.canonical_text(node, node + tree[node].size);
-      const bool plain = literal.kind == rules::Literal::Kind::positive ||
-                         literal.kind == rules::Literal::Kind::distinct;
       asked_.push_back({number, covered.conditions.size(), condition.relation});
       covered.conditions.push_back(
-          {description_.place(node), plain ? atom : fmt::format("(not {})", atom)});
+          {description_.place(clause.body[condition.literal].atom.node), condition.text});
     }
   }
   for (const Asked& asked : asked_) signals_.push_back(signal_of(asked.relation));
@@ -150,7 +144,7 @@ Result<CaseCoverage> Examiner::examine(const RunCases& run_cases) {
   const auto results = run_cases(cases);
   if (!results) return results.diagnostics();
   try {
-    look_at_play();
+    if (Diagnostics faults = look_at_play(); !faults.empty()) return faults;
     find_missing();
   } catch (const Interrupted& interrupted) {
     result_.ending = interrupted.ending;
@@ -159,16 +153,21 @@ Result<CaseCoverage> Examiner::examine(const RunCases& run_cases) {
   return std::move(result_);
 }
 
-void Examiner::look_at_play() {
+Diagnostics Examiner::look_at_play() {
   constexpr std::uint64_t usual_positions = 100'000;
   review::Exploration exploration(game_, probes_.game, options_.seed);
   Budget budget = options_.budget;
   if (!budget.positions) budget.positions = usual_positions;
-  (void)exploration.explore(budget, options_.threads, ReviewOptions::Symmetry::never);
+  if (Diagnostics faults =
+          exploration.explore(budget, options_.threads, ReviewOptions::Symmetry::never);
+      !faults.empty()) {
+    return faults;
+  }
   result_.played = exploration.positions();
   result_.ending = exploration.ending();
   const std::vector<bool> met = review::which_are_met(exploration, network_, signals_);
   for (std::size_t s = 0; s < asked_.size(); ++s) shown_in_play(asked_[s]) = met[s];
+  return {};
 }
 
 std::string Examiner::name_of(const Asked& asked) const {

@@ -72,7 +72,8 @@ class ProbeWriter {
     for (std::uint32_t l = 0; l < clause.body.size(); ++l) {
       const auto ranges = ranges_without(clause, l);
       if (!ranges) continue;
-      probe.conditions.push_back({fmt::format("{}fails_{}_{}", prefix_, number, l), l});
+      probe.conditions.push_back(
+          {fmt::format("{}fails_{}_{}", prefix_, number, l), l, text_of(clause.body[l], false)});
       rule(probe.conditions.back().relation, clause, l, *ranges);
     }
     return probe;

@@ -16,6 +16,7 @@ namespace orchard::coverage {
 struct ConditionProbe {
   std::string relation;  // holds where the condition alone is in the way
   std::uint32_t literal = 0;
+  std::string text;  // the condition as it is written
 };
 struct ClauseProbe {
   std::uint32_t clause = 0;  // of the description

@@ -3,12 +3,15 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <atomic>
 #include <functional>
 #include <map>
 #include <optional>
 #include <set>
 
+#include "base/interruption.hpp"
 #include "syntax/reader.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard::faults {
 namespace {
@@ -383,6 +386,33 @@ std::vector<Edit> edits_of(const syntax::Source& source) {
 
 std::vector<Edit> repairs_of(const syntax::Source& source) {
   return EditFinder(source, true).find();
+}
+
+Result<syntax::Source> source_to_edit(const std::string& path) {
+  if (path.ends_with(".gdli")) {
+    return plain_error("not-prefix", "rules are edited in the prefix syntax only",
+                       "write it so first: orchard format GAME --to prefix --output NAME.gdl");
+  }
+  return syntax::Source::from_file(path);
+}
+
+Tried try_each(std::size_t edits, unsigned threads, const std::function<void(std::size_t)>& attempt,
+               const std::function<void(std::size_t done)>& visit) {
+  std::atomic<std::size_t> done = 0;
+  Tried tried;
+  try {
+    Crew crew(threads);
+    crew.work(edits, [&](std::size_t worker, std::size_t job) {
+      end_if_interrupted();
+      attempt(job);
+      ++done;
+      if (worker == 0 && visit) visit(done);
+    });
+  } catch (const Interrupted& interrupted) {
+    tried.ending = interrupted.ending;
+  }
+  tried.done = done;
+  return tried;
 }
 
 std::string edited(std::string_view text, const Edit& edit) {

@@ -5,6 +5,7 @@
 // around them. The same text gives the same edits in the same order. O(nodes²) within a rule.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -34,6 +35,18 @@ std::vector<Edit> edits_of(const syntax::Source& source);
 // The edits that could take back one of these: the same, with every name, number and variable that
 // could stand somewhere, and with conditions and rules added that are built like others.
 std::vector<Edit> repairs_of(const syntax::Source& source);
+
+// The text of a file. Fails with `not-prefix` for the infix syntax, in which nothing is edited.
+Result<syntax::Source> source_to_edit(const std::string& path);
+
+struct Tried {
+  std::size_t done = 0;
+  Ending ending = Ending::complete;
+};
+// Does attempt(number) for each of so many edits, in threads; then calls visit(how many are done),
+// if it is given, on the thread of the call.
+Tried try_each(std::size_t edits, unsigned threads, const std::function<void(std::size_t)>& attempt,
+               const std::function<void(std::size_t done)>& visit);
 
 std::string edited(std::string_view text, const Edit& edit);
 

@@ -42,12 +42,17 @@ std::set<std::string> findings_of(const Game& game) {
   return findings;
 }
 
-std::vector<std::string> Examination::failed_cases(const Game& game) const {
-  if (!cases) return {};
+Result<std::vector<CaseResult>> Examination::run(const Game& game) const {
+  if (!cases) return std::vector<CaseResult>();
   CaseOptions options;
   if (reader) options.reader = reader(game);
-  const auto results = run_cases(game, *cases, options);
+  auto results = run_cases(game, *cases, options);
   end_if_interrupted();  // a case that was not solved in time says nothing
+  return results;
+}
+
+std::vector<std::string> Examination::failed_cases(const Game& game) const {
+  const auto results = run(game);
   if (!results) return {results.diagnostics().items().front().message};
   std::vector<std::string> failed;
   for (const CaseResult& result : *results) {

@@ -33,8 +33,10 @@ struct Examination {
   std::uint64_t positions = 20'000;
   double seconds = 1.5;  // of a review
 
-  // The cases that fail; the reason, if the cases do not read. Leaves by `Interrupted` where there
-  // was no time for one.
+  // Of all cases; none if there are no cases. Leaves by `Interrupted` where there was no time for
+  // one.
+  Result<std::vector<CaseResult>> run(const Game& game) const;
+  // The names of those that fail; the reason, if the cases do not read.
   std::vector<std::string> failed_cases(const Game& game) const;
   // The questions that can be answered badly, and the claims.
   Result<Review> review(const Game& game) const;

@@ -4,7 +4,6 @@
 
 #include <algorithm>
 #include <array>
-#include <atomic>
 #include <set>
 
 #include "base/interruption.hpp"
@@ -12,7 +11,6 @@
 #include "faults/examination.hpp"
 #include "orchard/compare.hpp"
 #include "orchard/random.hpp"
-#include "threads/crew.hpp"
 
 namespace orchard {
 namespace {
@@ -122,14 +120,11 @@ Diagnostics Trial::prepare() {
     faults.add(std::move(fault));
     return faults;
   };
-  if (const auto failed = examination_.failed_cases(*game); !failed.empty()) {
-    return before(fmt::format("the case \"{}\" fails", failed.front()));
-  }
-  if (options_.cases) {
-    const auto results = run_cases(*game, *options_.cases);
-    for (std::size_t c = 0; results && c < results->size(); ++c) {
-      case_names_.push_back((*results)[c].name);
-    }
+  const auto results = examination_.run(*game);
+  if (!results) return results.diagnostics();
+  for (const CaseResult& result : *results) {
+    if (!result.passed()) return before(fmt::format("the case \"{}\" fails", result.name));
+    case_names_.push_back(result.name);
   }
   const auto review = examination_.review(*game);
   if (!review) return review.diagnostics();
@@ -201,11 +196,7 @@ void Trial::look(const Game& game, PlantedFault& fault) const {
 Result<FaultTrial> planted(const std::string& path, const FaultOptions& options,
                            const std::function<void(std::size_t done)>& visit) {
   const Stopwatch clock(options.budget);
-  if (path.ends_with(".gdli")) {
-    return plain_error("not-prefix", "faults are planted in descriptions in the prefix syntax",
-                       "write it so first: orchard format GAME --to prefix --output NAME.gdl");
-  }
-  const auto source = syntax::Source::from_file(path);
+  const auto source = faults::source_to_edit(path);
   if (!source) return source.diagnostics();
   Trial trial(path, *source, options);
   FaultTrial result;
@@ -215,18 +206,8 @@ Result<FaultTrial> planted(const std::string& path, const FaultOptions& options,
     result.possible = edits.size();
     edits = chosen(std::move(edits), options.most, options.seed);
     std::vector<std::optional<PlantedFault>> planted(edits.size());
-    std::atomic<std::size_t> done = 0;
-    Crew crew(options.threads);
-    try {
-      crew.work(edits.size(), [&](std::size_t worker, std::size_t job) {
-        end_if_interrupted();
-        planted[job] = trial.plant(edits[job]);
-        ++done;
-        if (worker == 0 && visit) visit(done);
-      });
-    } catch (const Interrupted& interrupted) {
-      result.ending = interrupted.ending;
-    }
+    const auto plant = [&](std::size_t edit) { planted[edit] = trial.plant(edits[edit]); };
+    result.ending = faults::try_each(edits.size(), options.threads, plant, visit).ending;
     for (std::optional<PlantedFault>& fault : planted) {
       if (fault) result.faults.push_back(std::move(*fault));
     }

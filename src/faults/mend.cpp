@@ -3,12 +3,10 @@
 #include <fmt/core.h>
 
 #include <algorithm>
-#include <atomic>
 
 #include "base/interruption.hpp"
 #include "faults/edits.hpp"
 #include "faults/examination.hpp"
-#include "threads/crew.hpp"
 
 namespace orchard {
 namespace {
@@ -156,20 +154,13 @@ Mending Mender::run(const std::function<void(std::size_t done)>& visit) {
   const std::vector<Edit> edits = faults::repairs_of(source_);
   result.possible = edits.size();
   std::vector<std::optional<Found>> found(edits.size());
-  std::atomic<std::size_t> done = 0;
-  try {
-    Crew crew(options_.threads);
-    crew.work(edits.size(), [&](std::size_t worker, std::size_t job) {
-      end_if_interrupted();
-      found[job] = tried(edits[job]);
-      if (found[job]) found[job]->edit = job;
-      ++done;
-      if (worker == 0 && visit) visit(done);
-    });
-  } catch (const Interrupted& interrupted) {
-    result.ending = interrupted.ending;
-  }
-  result.tried = done;
+  const auto attempt = [&](std::size_t edit) {
+    found[edit] = tried(edits[edit]);
+    if (found[edit]) found[edit]->edit = edit;
+  };
+  const faults::Tried all = faults::try_each(edits.size(), options_.threads, attempt, visit);
+  result.ending = all.ending;
+  result.tried = all.done;
   std::vector<Found> repairs;
   for (const std::optional<Found>& one : found) {
     if (one) repairs.push_back(*one);
@@ -189,11 +180,7 @@ Mending Mender::run(const std::function<void(std::size_t done)>& visit) {
 Result<Mending> mend_rules(const std::string& path, const MendOptions& options,
                            const std::function<void(std::size_t done)>& visit) {
   const Interruption interruption(options.budget);
-  if (path.ends_with(".gdli")) {
-    return plain_error("not-prefix", "descriptions are mended in the prefix syntax",
-                       "write it so first: orchard format GAME --to prefix --output NAME.gdl");
-  }
-  const auto source = syntax::Source::from_file(path);
+  const auto source = faults::source_to_edit(path);
   if (!source) return source.diagnostics();
   Mender mender(path, *source, options);
   Mending nothing;

@@ -13,6 +13,7 @@
 #include <stop_token>
 
 #include "orchard/random.hpp"
+#include "orchard/summary.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
@@ -80,6 +81,22 @@ TEST(Compare, TheSameRulesNeedNoLook) {
   EXPECT_EQ(found.verdict, Verdict::same);
   EXPECT_TRUE(found.same_rules);
   EXPECT_EQ(found.positions, 0u);
+}
+
+TEST(Compare, WhatPlayNeverAsksForMakesNoDifference) {
+  const Game first = load("graft");
+  const Game second =
+      Game::from_text(testing::read_file(testing::game_path("graft")) + "\n(idle word)\n").value();
+  const auto found = compared(first, second);
+  EXPECT_EQ(found.verdict, Verdict::same);
+  EXPECT_TRUE(found.proved);
+  EXPECT_FALSE(found.same_rules);
+  EXPECT_EQ(found.positions, 0u);
+  // A stone more is asked for.
+  const Game stone =
+      Game::from_text(testing::read_file(testing::game_path("graft")) + "\n(stone 1 1)\n").value();
+  const auto other = compared(first, stone);
+  EXPECT_EQ(other.verdict, Verdict::different);
 }
 
 // ---- Against play by hand, with the judge that knows nothing of circuits ----
@@ -235,6 +252,19 @@ TEST(Compare, FollowsARenaming) {
   CompareOptions options;
   options.renaming = back;
   EXPECT_EQ(compare_games(second, first, options)->verdict, Verdict::same);
+}
+
+TEST(Compare, SummariesSpeakOfTheSameThings) {
+  const Game first = Game::from_text(std::string(pots)).value();
+  const Game second = Game::from_text(std::string(beds)).value();
+  const GameSummary own = summarize(first).value();
+  const GameSummary other = summarize(second).value();
+  EXPECT_NE(own.moves, other.moves);
+  const GameSummary renamed = in_words_of_first(other, Renaming::from_text(pots_to_beds).value());
+  EXPECT_EQ(own.roles, renamed.roles);
+  EXPECT_EQ(own.moves, renamed.moves);
+  EXPECT_EQ(own.positions, renamed.positions);
+  EXPECT_THAT(own.moves, ::testing::Contains("ann (fill 1 bean)"));
 }
 
 TEST(Compare, AWrongRenamingIsAnotherGame) {
