@@ -20,6 +20,7 @@ enum class Ending {
   time,       // the seconds were used up
   positions,  // the number of positions was reached
   memory,     // the memory was used up
+  depth,      // deeper positions are not known to the circuit (with_reached_circuit)
   stopped,    // the stop token asked for it
 };
 

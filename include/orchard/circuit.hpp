@@ -20,9 +20,17 @@ bool has_circuit(const Game& game);
 // game, with positions of its own; positions that cannot be reached from those are not to be asked
 // about. A game that has a circuit is given back as it is. Fails with the reasons why there is none
 // if the budget (seconds, positions, the stop token) ends first; the reasons are limits.
+// With `first_plies` it is then made of the positions up to a depth of which all were looked at:
+// `review_rules` and `find_position` look no further than these and say so (`Ending::depth`); for
+// everything else the game goes on without a circuit. It fails only where there was not even time
+// for what follows the start.
 // O(positions × moves), with some ten thousand steps a second.
+enum class CircuitReach { every_position, first_plies };
 Result<Game> with_reached_circuit(const Game& game, const Budget& budget,
-                                  const std::vector<Position>& also_from = {});
+                                  const std::vector<Position>& also_from = {},
+                                  CircuitReach reach = CircuitReach::every_position);
+// How many plies from the start a circuit is exact that was made of the first plies only.
+std::optional<std::uint64_t> circuit_plies(const Game& game);
 
 // The game as a sequential circuit in the AIGER format (version 1.9, ASCII): an input for each
 // move, a latch for each fluent, set as at the start; outputs are `terminal`, each goal value of

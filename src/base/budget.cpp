@@ -16,6 +16,8 @@ std::string_view name_of(Ending ending) {
       return "positions";
     case Ending::memory:
       return "memory";
+    case Ending::depth:
+      return "depth";
     case Ending::stopped:
       return "stopped";
   }

@@ -71,19 +71,31 @@ Interruption::~Interruption() {
 }
 
 std::optional<Ending> Interruption::asked() {
-  return asked(innermost);
+  if (innermost == nullptr) return ran_out ? std::optional(Ending::memory) : std::nullopt;
+  const auto called = due(innermost);
+  return called ? std::optional(called->ending) : std::nullopt;
 }
 
-std::optional<Ending> Interruption::asked(const Interruption* scope) {
-  if (scope == nullptr) return ran_out ? std::optional(Ending::memory) : std::nullopt;
-  if (scope->stop_.stop_requested()) return Ending::stopped;
-  if (scope->deadline_ && Clock::now() >= *scope->deadline_) return Ending::time;
-  const auto around = asked(scope->around_);
-  if (!around || scope->patience_ == Clock::duration::zero()) return around;
+Interruption::Due Interruption::seen(Ending ending) const {
   const Clock::rep now = Clock::now().time_since_epoch().count();
-  Clock::rep called_at = 0;
-  if (scope->called_at_.compare_exchange_strong(called_at, now)) called_at = now;
-  return now - called_at < scope->patience_.count() ? std::nullopt : around;
+  Clock::rep seen_at = 0;
+  if (seen_at_.compare_exchange_strong(seen_at, now)) seen_at = now;
+  return {ending, Clock::time_point(Clock::duration(seen_at))};
+}
+
+std::optional<Interruption::Due> Interruption::due(const Interruption* scope) {
+  if (scope->stop_.stop_requested()) return scope->seen(Ending::stopped);
+  if (scope->deadline_ && Clock::now() >= *scope->deadline_) {
+    return Due{Ending::time, *scope->deadline_};
+  }
+  std::optional<Due> around;
+  if (scope->around_ != nullptr) {
+    around = due(scope->around_);
+  } else if (ran_out) {
+    around = scope->seen(Ending::memory);
+  }
+  if (!around || scope->patience_ == Clock::duration::zero()) return around;
+  return Clock::now() - around->since < scope->patience_ ? std::nullopt : around;
 }
 
 const Interruption* Interruption::current() {

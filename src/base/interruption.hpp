@@ -55,21 +55,29 @@ class Interruption {
  private:
   friend class LastWords;
   using Clock = std::chrono::steady_clock;
+  struct Due {
+    Ending ending;
+    Clock::time_point since;
+  };
   explicit Interruption(Clock::duration patience);
-  static std::optional<Ending> asked(const Interruption* scope);
+  static std::optional<Due> due(const Interruption* scope);
+  // For what has no time of its own: since it was first seen.
+  Due seen(Ending ending) const;
 
   std::optional<Clock::time_point> deadline_;
   std::stop_token stop_;
-  Clock::duration patience_{};                     // with the scopes around it
-  mutable std::atomic<Clock::rep> called_at_ = 0;  // when they were first seen to ask; 0: not yet
+  Clock::duration patience_{};                   // with the scopes around it
+  mutable std::atomic<Clock::rep> seen_at_ = 0;  // when a stop was first seen; 0: not yet
   const Interruption* around_;
 };
 
 // Time for what still has to be done with what was found when the budget of an operation is spent:
-// in this scope the interruptions of those around it count a fraction of a second later.
+// in this scope the interruptions of those around it count so much later, however many such scopes
+// there are. All that an operation does after its budget fits into a tenth of a second.
 class LastWords {
  public:
-  LastWords() : scope_(std::chrono::milliseconds(150)) {}
+  explicit LastWords(std::chrono::milliseconds patience = std::chrono::milliseconds(60))
+      : scope_(patience) {}
 
  private:
   Interruption scope_;

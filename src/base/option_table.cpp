@@ -359,7 +359,8 @@ constexpr std::array options = {
     OptionFacts{"circuit-seconds", Kind::seconds, "S", "60", 0, any, "*",
                 "limit: time for the rules without variables and the network of the circuit"},
     OptionFacts{"term-depth", Kind::number, "N", "64", 1, 10'000, "*",
-                "limit: nesting of the terms that the rules build"},
+                "limit: nesting of the terms that a circuit foresees (in a single position, at least "
+                "1024)"},
 };
 
 constexpr PromptFacts prompt_words[] = {

@@ -12,13 +12,13 @@
 #include <set>
 #include <stdexcept>
 
+#include "base/counted.hpp"
 #include "base/cut_short.hpp"
 #include "base/file.hpp"
 #include "base/option_table.hpp"
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
-#include "orchard/circuit.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 
@@ -211,7 +211,8 @@ Result<LoadOptions> load_options(const Call& call) {
   return options;
 }
 
-Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from) {
+Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from,
+                     CircuitReach reach) {
   if (call.number("circuit-memory") == 0u || has_circuit(game)) return game;
   constexpr double longest = 10;           // seconds
   constexpr double share = 0.4;            // of the time that the call has
@@ -220,9 +221,15 @@ Game game_to_explore(const Call& call, const Game& game, const std::vector<Posit
   budget.stop = call.stop;
   budget.positions = most;
   budget.seconds = std::min(longest, share * call.seconds("seconds").value_or(longest / share));
-  const auto reached = with_reached_circuit(game, budget, from);
+  const auto reached = with_reached_circuit(game, budget, from, reach);
   if (!reached) return game;
-  if (!call.flag("quiet")) {
+  const auto plies = circuit_plies(*reached);
+  if (plies) {
+    remark(
+        "{}: the rules have no circuit, and not every position could be looked at: what follows is "
+        "about the first {}\n",
+        call.game, counted(*plies, "ply", "plies"));
+  } else if (!call.flag("quiet")) {
     remark(
         "{}: the rules have no circuit of their own; one was made of all positions that can be "
         "reached\n",
@@ -387,6 +394,8 @@ std::string_view remark_on(Ending ending) {
       return "ended by --positions";
     case Ending::memory:
       return memory_ran_out() ? "out of memory" : "ended by --memory";
+    case Ending::depth:
+      return "the circuit knows no deeper ones";
     case Ending::stopped:
       return "interrupted";
   }

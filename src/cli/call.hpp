@@ -11,6 +11,7 @@
 
 #include "base/interruption.hpp"
 #include "orchard/budget.hpp"
+#include "orchard/circuit.hpp"
 #include "orchard/game.hpp"
 #include "orchard/line.hpp"
 #include "orchard/picture.hpp"
@@ -74,7 +75,8 @@ std::optional<Game> load_game(const Call& call);
 
 // The game, or the same with a circuit made of all that can be reached from its start and from
 // other positions, where its rules have none and play is short enough; says so on standard error.
-Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from = {});
+Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from = {},
+                     CircuitReach reach = CircuitReach::every_position);
 
 // The file of the drawing rules of the call; empty if there are none.
 std::string drawing_file(const Call& call);

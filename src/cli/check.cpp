@@ -201,7 +201,7 @@ Status check_once(const Call& call, RunAnswers& answers) {
   if (game && drawing_fits && !text_only) {
     // What the text shows is said by now: this may take all the time there is. The review tells so.
     try {
-      game = game_to_explore(call, *game);
+      game = game_to_explore(call, *game, {}, CircuitReach::first_plies);
       if (picture) picture = load_picture(call, *game).value();
     } catch (const Interrupted& interrupted) {
       if (interrupted.ending != Ending::time) throw;

@@ -164,7 +164,7 @@ void print_difference(const Call& call, const Side& first, const Side& second,
       print("at the start:\n");
     } else {
       print("after {}{}:\n{}", counted(plies, "ply", "plies"),
-            compared.shortest ? ", the shortest line" : ", in a random game",
+            compared.shortest ? ", the shortest line" : ", a line that need not be the shortest",
             line_text(first.game, *compared.first_line));
     }
   }

@@ -22,8 +22,8 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
     } else if (sought.ending == Ending::complete) {
       print("holds in none of the {} reachable positions\n", sought.positions);
     } else {
-      print("not met in {} positions ({}) or in random games\n", sought.positions,
-            remark_on(sought.ending));
+      print("not met in {} positions ({}){}\n", sought.positions, remark_on(sought.ending),
+            sought.ending == Ending::depth ? "" : " or in random games");
     }
     return;
   }
@@ -34,7 +34,7 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
   }
   if (!call.flag("quiet")) {
     print("after {}{}{}:\n", counted(line.joints.size(), "ply", "plies"),
-          sought.shortest ? ", the shortest line" : ", in a random game",
+          sought.shortest ? ", the shortest line" : ", a line that need not be the shortest",
           sought.choice.empty() ? "" : " (" + text_of(sought.choice) + ")");
   }
   print("{}", line_text(game, line));
@@ -47,7 +47,7 @@ void print_text(const Call& call, const Game& game, const Picture& picture, cons
 Status find(const Call& call) {
   const auto loaded = load_game(call);
   if (!loaded) return Status::wrong_call;
-  const std::optional<Game> game = game_to_explore(call, *loaded);
+  const std::optional<Game> game = game_to_explore(call, *loaded, {}, CircuitReach::first_plies);
   const auto picture = picture_of(call, *game);
   if (!picture) return Status::wrong_call;
   ReviewOptions options;

@@ -127,7 +127,9 @@ std::string review_page(const Game& game, const Picture& picture, const Review& 
         review.classes < review.positions ? fmt::format(" in {} classes", review.classes) : "";
     const std::size_t depth = review.depths.size() - 1;
     const std::string games =
-        fmt::format(", and {}", counted(review.random_games, "random game", "random games"));
+        review.random_games == 0
+            ? ""
+            : fmt::format(", and {}", counted(review.random_games, "random game", "random games"));
     if (review.complete()) {
       text += review.positions == 1 ? "the only reachable position\n\n"
                                     : fmt::format("all {} reachable positions{} (depth {})\n\n",

@@ -99,11 +99,23 @@ Diagnostic too_slow(std::string_view what, double seconds) {
 }
 
 const LaneGame* GameCore::lanes() const {
-  const LaneGame* const made = lanes_or_guided();
-  return made != nullptr && made->guided() ? nullptr : made;
+  return exact_plies() ? nullptr : lanes_near_start();
 }
 
 const LaneGame* GameCore::lanes_or_guided() const {
+  return exact_plies() ? nullptr : made_lanes();
+}
+
+const LaneGame* GameCore::lanes_near_start() const {
+  const LaneGame* const made = made_lanes();
+  return made != nullptr && made->guided() ? nullptr : made;
+}
+
+std::optional<std::uint64_t> GameCore::exact_plies() const {
+  return limits_.reached ? limits_.reached->plies : std::nullopt;
+}
+
+const LaneGame* GameCore::made_lanes() const {
   std::call_once(lanes_once_, [this] {
     // Where the operation that asks is itself interrupted, the next one tries anew.
     auto made = under_stop_token(
@@ -120,6 +132,7 @@ const LaneGame* GameCore::lanes_or_guided() const {
 }
 
 const Diagnostics& GameCore::lanes_fault() const {
+  if (lanes_ && exact_plies()) return limits_.reached->why_none;
   return lanes_ ? lanes_->why_guided() : lanes_fault_;
 }
 

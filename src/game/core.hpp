@@ -32,12 +32,17 @@ class LaneGame;  // lane_game.hpp
 struct ReachedTerms {
   std::vector<Term> fluents;
   std::vector<std::pair<Term, Term>> moves;  // role and move
+  // If not all that can be reached was looked at: only up to so many plies from the start is the
+  // circuit made of this exact; and why the rules have none.
+  std::optional<std::uint64_t> plies{};
+  Diagnostics why_none{};
 };
 
 // What rules may cost, for whoever answers.
 struct GameLimits {
   logic::Limits reference;
   std::uint64_t circuit_bytes = 1ull << 30;
+  std::uint32_t circuit_term_depth = 64;
   double circuit_seconds = 60;
   // All that play can reach, if it was found out: the circuit is made of that.
   std::shared_ptr<const ReachedTerms> reached;
@@ -108,8 +113,13 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   // Whether a role's move counts as waiting; the first call samples play.
   bool is_waiting(std::size_t role, TermId move) const;
 
-  // The game as lanes, made at the first call; null if it cannot be, or only guided.
+  // The game as lanes, made at the first call; null if it cannot be, or only guided, or only near
+  // the start.
   const LaneGame* lanes() const;
+  // The same, or lanes that are exact up to so many plies only (`ReachedTerms::plies`): for who
+  // keeps to these.
+  const LaneGame* lanes_near_start() const;
+  std::optional<std::uint64_t> exact_plies() const;
   // The same, or a guided one: for who looks at what is not declared.
   const LaneGame* lanes_or_guided() const;
   // The latter, but null for the first positions asked for while it is not made. Counts them.
@@ -128,6 +138,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   friend class Lease;
   friend class GameAccess;
   void sample_waiting_moves() const;
+  const LaneGame* made_lanes() const;
 
   std::shared_ptr<const logic::Program> program_;
   GameLimits limits_;

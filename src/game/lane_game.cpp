@@ -12,7 +12,7 @@ Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
     const GameCore& core, bool guided, const ground::Splitting& splitting) {
   ground::Limits limits;
   limits.bytes = core.limits().circuit_bytes;
-  limits.term_depth = core.program().limits().term_depth;
+  limits.term_depth = core.limits().circuit_term_depth;
   limits.guided = guided;
   ground::ForeseenTerms foreseen;
   if (const ReachedTerms* const reached = core.limits().reached.get()) {
@@ -21,6 +21,7 @@ Result<std::shared_ptr<const ground::GroundProgram>> LaneGame::instantiate(
       foreseen.moves.insert({core.terms().add(role), core.terms().add(move)});
     }
     limits.foreseen = &foreseen;
+    limits.term_depth = core.program().limits().term_depth;  // no deeper than those are
   }
   limits.splitting = splitting;
   return ground::GroundProgram::make(core.program().shared_description(), limits,

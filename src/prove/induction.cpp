@@ -43,7 +43,7 @@ void Induction::suspect(const std::vector<Signal>& suspects) {
       open.push_back(suspects_[s]);
       continue;
     }
-    proved_.insert(suspects_[s].code());
+    proved_.insert(suspects_[s]);
     for (const std::size_t ply : {0, 1}) solver_.add({-unrolled_.literal(ply, suspects_[s])});
   }
   suspects_ = std::move(open);
@@ -153,7 +153,7 @@ void Induction::refute_by(std::vector<bool> position) {
 }
 
 bool Induction::never(Signal signal) {
-  if (signal == circuit::never || proved_.contains(signal.code())) return true;
+  if (signal == circuit::never || proved_.contains(signal)) return true;
   // At ply 0 stands no end: what follows from there, and the start, are all positions.
   if (values_in(start_)[signal.node()] != signal.negated()) return false;
   return ask({unrolled_.literal(1, signal)}) == Solver::Answer::impossible;

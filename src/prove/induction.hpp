@@ -11,9 +11,8 @@
 // outlive it.
 #pragma once
 
-#include <absl/container/flat_hash_set.h>
-
 #include <optional>
+#include <set>
 #include <vector>
 
 #include "prove/unrolled_game.hpp"
@@ -47,7 +46,8 @@ class Induction {
   // Whether a signal of positions alone is proved to hold in no reachable position.
   bool never(Signal signal);
 
-  std::size_t proved() const { return proved_.size(); }
+  // What is proved to hold in no reachable position.
+  const std::set<Signal>& proved() const { return proved_; }
   // What every reachable position and the next one obey, as far as it is proved; further plies may
   // be added to the game by whoever goes on from here.
   Solver& solver() { return solver_; }
@@ -75,7 +75,7 @@ class Induction {
   UnrolledGame unrolled_;
   std::vector<bool> alive_;  // by suspect
   int hypothesis_ = 0;
-  absl::flat_hash_set<std::uint32_t> proved_;  // codes of signals
+  std::set<Signal> proved_;
   std::vector<std::vector<bool>> refuting_;
 };
 

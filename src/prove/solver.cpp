@@ -60,6 +60,10 @@ Solver::Answer Solver::solve(std::span<const int> assumptions, int conflicts) {
   }
 }
 
+bool Solver::was_needed(int assumption) const {
+  return solver_->failed(assumption);
+}
+
 bool Solver::holds(int literal) const {
   return solver_->val(literal) > 0;
 }

@@ -35,6 +35,8 @@ class Solver {
   // Whether the clauses and the assumptions can hold together; unknown after `conflicts` wrong
   // turns. The same calls in the same order give the same answers.
   Answer solve(std::span<const int> assumptions, int conflicts);
+  // After `impossible`: whether an assumption was needed for that.
+  bool was_needed(int assumption) const;
   // After `possible`: whether a literal holds in what was found.
   bool holds(int literal) const;
 

@@ -1,5 +1,6 @@
 #include "prove/unrolled_game.hpp"
 
+#include <algorithm>
 #include <stdexcept>
 
 namespace orchard::prove {
@@ -98,6 +99,16 @@ std::vector<bool> UnrolledGame::found_position(std::size_t ply) {
   std::vector<bool> result;
   for (const Signal fluent : game_.fluents) {
     result.push_back(solver_.holds(literal(ply, fluent)));
+  }
+  return result;
+}
+
+std::vector<std::uint32_t> UnrolledGame::found_joint(std::size_t ply) {
+  std::vector<std::uint32_t> result;
+  for (const auto& does : game_.does) {
+    const auto made =
+        std::ranges::find_if(does, [&](Signal move) { return solver_.holds(literal(ply, move)); });
+    result.push_back(static_cast<std::uint32_t>(made - does.begin()));
   }
   return result;
 }

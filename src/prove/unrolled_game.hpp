@@ -32,6 +32,8 @@ class UnrolledGame {
 
   // The fluents of a ply in what the solver has found.
   std::vector<bool> found_position(std::size_t ply);
+  // And the joint move made there, a number for each role; a step follows from the ply.
+  std::vector<std::uint32_t> found_joint(std::size_t ply);
 
  private:
   using Literals = std::vector<int>;  // by node; 0: none yet

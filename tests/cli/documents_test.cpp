@@ -143,5 +143,35 @@ TEST(Documents, EveryGameHasAPage) {
   }
 }
 
+// The table is printed by scripts/trust; what it says of a game stands on the game's page, too.
+TEST(Documents, WhatCasesNoticeIsSaidTheSameEverywhere) {
+  const std::string heading = "| game | counted |";
+  bool in_table = false;
+  int games = 0;
+  for (const std::string& line : lines_of(read_file(source_path("docs/TESTING.md")))) {
+    if (line.starts_with(heading)) in_table = true;
+    if (!in_table || !line.starts_with("| ") || line.starts_with(heading) ||
+        line.starts_with("| ---")) {
+      continue;
+    }
+    char name[40] = {};
+    int counted = 0, claims = 0, questions = 0, text = 0;
+    ASSERT_EQ(std::sscanf(line.c_str(), "| %39s | %d | %d %% | %d %% | %d %%", name, &counted,
+                          &claims, &questions, &text),
+              5)
+        << line;
+    EXPECT_GE(claims, 85) << name;
+    EXPECT_GE(questions, 95) << name;
+    const std::string page = read_file(source_path("docs/games/" + std::string(name) + ".md"));
+    for (const std::string& part :
+         {std::to_string(counted) + " count", "notice " + std::to_string(claims) + " %",
+          "`check` " + std::to_string(questions) + " %", "text " + std::to_string(text) + " %"}) {
+      EXPECT_THAT(page, ::testing::HasSubstr(part)) << name;
+    }
+    ++games;
+  }
+  EXPECT_GE(games, 14);
+}
+
 }  // namespace
 }  // namespace orchard::testing::documents_test

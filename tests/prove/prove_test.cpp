@@ -283,14 +283,14 @@ TEST(Induction, WithoutWorkNothingIsProved) {
   limits.work = 0;
   Induction none(proved.lanes.network(), proved.network, proved.lanes.ground().initial(), limits);
   none.suspect(proved.suspects);
-  EXPECT_EQ(none.proved(), 0u);
+  EXPECT_EQ(none.proved().size(), 0u);
   Induction stopped(proved.lanes.network(), proved.network, proved.lanes.ground().initial());
   Budget spent;
   spent.seconds = 0;
   const Interruption interruption(spent);
   stopped.suspect(proved.suspects);
-  EXPECT_EQ(stopped.proved(), 0u);
-  EXPECT_GT(proved.induction->proved(), 0u);
+  EXPECT_EQ(stopped.proved().size(), 0u);
+  EXPECT_GT(proved.induction->proved().size(), 0u);
 }
 
 }  // namespace

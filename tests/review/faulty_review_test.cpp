@@ -149,5 +149,19 @@ TEST(FaultyReview, NothingIsWrongWithLargerGamesAsFarAsLooked) {
   }
 }
 
+TEST(FaultyReview, ClaimsOfTheLargestGamesAreWellFormed) {
+  for (const char* name : {"skep", "terrace"}) {
+    const Game game = Game::load(testing::game_path(name)).value();
+    ReviewOptions options;
+    options.budget.positions = 1;
+    options.budget.seconds = 60;
+    options.claims = std::filesystem::path(testing::game_path(name)).replace_extension(".claims");
+    options.allow = question_ids();
+    const auto review = review_rules(game, options);
+    ASSERT_TRUE(review.ok()) << review.diagnostics().render();
+    EXPECT_GE(review->claims.size(), 3u) << name;
+  }
+}
+
 }  // namespace
 }  // namespace orchard::faulty_review_test

@@ -302,7 +302,10 @@ Result<Ending> StateSpace::explore_depths(Row from, const Budget& budget, unsign
   constexpr std::size_t usual_steps = 1 << 20;
   std::size_t block_size = circuit::lanes;
   while (expanded() < size()) {
-    if (expanded() == depths_.back()) depths_.push_back(size());
+    if (expanded() == depths_.back()) {
+      if (deepest_ && depths_.size() - 1 >= *deepest_) return Ending::depth;
+      depths_.push_back(size());
+    }
     if (const auto ending = clock.check(positions_, depths_.size() - 1, bytes())) return *ending;
     if (too_wide_ || size() >= most) return Ending::memory;
     if (clock.save_is_due()) {

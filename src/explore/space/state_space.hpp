@@ -91,6 +91,8 @@ class StateSpace {
   void each_block(const BlockVisit& visit) const { each_block(0, classes(), visit); }
   void each_block(Number first_class, Number end_class, const BlockVisit& visit) const;
   std::optional<Number> find(Row row) const;
+  // From now on nothing that is so deep is expanded, and exploring ends there (`Ending::depth`).
+  void end_at_depth(std::uint64_t depth) { deepest_ = depth; }
   // The first position of each depth; the last one or two may be incomplete.
   const std::vector<Number>& depths() const { return depths_; }
   std::uint32_t depth(Number position) const;
@@ -211,6 +213,7 @@ class StateSpace {
   std::vector<std::uint64_t> rows_;
   RowIndex known_;  // classes
   std::vector<Number> depths_;
+  std::optional<std::uint64_t> deepest_;
   std::vector<Kind> kinds_;
   std::vector<std::uint16_t> choices_;
   std::vector<std::uint64_t> first_step_{0};

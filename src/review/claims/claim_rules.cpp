@@ -173,6 +173,11 @@ bool ClaimRules::finish(Claim& claim) {
   }
   std::size_t together = 1;
   for (const std::string& variable : claim.variables) {
+    // In the first plies alone, what it is about may only come later.
+    if (values_[variable].empty() && GameAccess::core(game_)->exact_plies()) {
+      values_[variable].push_back(Term::constant("nothing_yet"));
+      claim.is_beyond = true;
+    }
     const std::size_t values = values_[variable].size();
     if (values == 0) {
       return error(claim.formula, fmt::format("nothing can stand for {}", variable),
@@ -215,7 +220,7 @@ void ClaimRules::restrict_range(Claim& claim) {
   const bool comes_about = claim.kind != Claim::Kind::always && claim.kind != Claim::Kind::never &&
                            claim.kind != Claim::Kind::exclusive;
   if (!comes_about || claim.variables.empty() || tree_.head(conjunction) != "and") return;
-  const ground::GroundProgram& ground = GameAccess::core(game_)->lanes()->ground();
+  const ground::GroundProgram& ground = GameAccess::core(game_)->lanes_near_start()->ground();
   std::vector<Literal> constant;
   for (const NodeIndex part : tree_.children(conjunction)) {
     const auto atom = syntax::term_of(tree_, part);
@@ -405,7 +410,7 @@ std::optional<ClaimRules::Literal> ClaimRules::literal(NodeIndex node) {
 // What the variables of an atom can stand for, by what the rules can derive.
 bool ClaimRules::gather_values(const Term& atom) {
   bool fits = false;
-  const ground::GroundProgram& ground = GameAccess::core(game_)->lanes()->ground();
+  const ground::GroundProgram& ground = GameAccess::core(game_)->lanes_near_start()->ground();
   const rules::TermTable& terms = ground.terms();
   std::map<std::string, std::set<Term>> found;
   const auto consider = [&](const Term& fact) {

@@ -42,6 +42,7 @@ struct Claim {
   std::string range;     // relation of the choices of them that count; empty if all do
   std::string relation;  // holds of the variables where the formula does
   std::string second_relation;
+  bool is_beyond = false;  // of a circuit of the first plies: nothing that it is about is met there
   std::vector<std::string> unfit;  // literals that nothing the rules can derive fits
 };
 

@@ -89,7 +89,7 @@ Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool
     result.explored_ = *with_helpers;
   }
   const GameCore& core = *GameAccess::core(result.explored_);
-  if (core.lanes() == nullptr) return core.lanes_fault();
+  if (core.lanes_near_start() == nullptr) return core.lanes_fault();
   ClaimRules made(result.explored_, tree, diagnostics);
   for (const NodeIndex form : claims) {
     auto claim = is_formula ? made.read_formula(form) : made.read(form);
@@ -100,7 +100,7 @@ Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool
   if (!with_claims) return with_claims.diagnostics();
   result.explored_ = *with_claims;
   const GameCore& asked = *GameAccess::core(result.explored_);
-  if (asked.lanes() == nullptr) return asked.lanes_fault();
+  if (asked.lanes_near_start() == nullptr) return asked.lanes_fault();
   return result;
 }
 
@@ -125,6 +125,12 @@ Conclusion Claims::ask(Watchlist& list) const {
       }
     };
     for (std::size_t i = 0; i < conclusions.size(); ++i) {
+      if (claims_[i].is_beyond) {
+        answers.push_back({claims_[i].name,
+                           Verdict::unknown,
+                           {"nothing that it is about is met in the first plies"}});
+        continue;
+      }
       for (Answer& answer : concluded(i)) {
         for (const std::string& unfit : claims_[i].unfit) {
           answer.evidence.remarks.push_back(

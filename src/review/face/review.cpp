@@ -109,6 +109,11 @@ namespace {
 // Exploring gets so much of the time: what was found is to be looked at and thought about, too.
 constexpr double share_of_exploring = 0.6;
 
+// What is left over after the time for asking, for looking at what was found, and for the answers.
+constexpr std::chrono::milliseconds first_words(30);
+constexpr std::chrono::milliseconds looking_words(55);
+constexpr std::chrono::milliseconds last_words(80);
+
 Budget for_exploring(Budget budget, const Stopwatch& clock) {
   if (budget.seconds) {
     budget.seconds = share_of_exploring * std::max(*budget.seconds - clock.seconds(), 0.0);
@@ -116,11 +121,23 @@ Budget for_exploring(Budget budget, const Stopwatch& clock) {
   return budget;
 }
 
+// What can be told of the first plies alone: of the rest nothing is known, not even by proof.
+constexpr std::array asked_near_start{"opens",  "ends",          "moves", "winnable",
+                                      "scored", "single-valued", "effect"};
+
+// Of answers about the first plies only what was met there is certain.
+void keep_what_was_met(std::vector<Answer>& answers) {
+  for (Answer& answer : answers) {
+    const bool is_met = answer.line || answer.id == "opens" || answer.id.starts_with("winnable:");
+    if (!is_met || answer.verdict == Verdict::suspicious) answer.verdict = Verdict::unknown;
+  }
+}
+
 Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
   const GameCore& core = *GameAccess::core(game);
-  if (core.lanes() == nullptr) {
+  if (core.lanes_near_start() == nullptr) {
     Review review;
     review.not_asked = core.lanes_fault();
     return review;
@@ -141,9 +158,13 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
        rules::allowed_codes(core.program().description().tree().source().text())) {
     allow.push_back(code);
   }
-  std::optional<LastWords> phase(std::in_place);
+  std::optional<LastWords> phase(std::in_place, first_words);
   for (const Asked& question : asked_questions) {
     if (is_allowed(allow, question.id)) continue;
+    if (core.exact_plies() &&
+        std::ranges::find(asked_near_start, question.id) == asked_near_start.end()) {
+      continue;
+    }
     try {
       if (Conclusion conclusion = question.ask(list)) {
         conclusions.emplace_back(question.id, std::move(conclusion));
@@ -155,9 +176,9 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
     }
   }
   const Conclusion of_claims = claims->ask(list);
-  phase.emplace();
+  phase.emplace(looking_words);
   Findings findings = std::move(list).look(options.solution);
-  phase.emplace();
+  phase.emplace(last_words);
   Review review;
   for (const auto& [id, conclusion] : conclusions) {
     const auto concluded = [&] {
@@ -172,6 +193,10 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
     }
   }
   review.claims = of_claims(findings);
+  if (core.exact_plies()) {
+    keep_what_was_met(review.questions);
+    keep_what_was_met(review.claims);
+  }
   try {
     review.clauses = findings.facts().clause_use();
   } catch (const Interrupted&) {  // the question `dead` says so
@@ -230,7 +255,7 @@ Result<Sought> sought(const Game& game, const std::string& formula, const Review
     const review::SearchedClaim search(list, claim);
     Findings findings = std::move(list).look();
     Sought early = search.sought(findings);
-    if (!early.line) continue;
+    if (!early.line || claim.is_beyond) continue;
     early.unfit = claim.unfit;
     early.positions = exploration.positions();
     early.ending = ending_of(exploration);
@@ -242,14 +267,18 @@ Result<Sought> sought(const Game& game, const std::string& formula, const Review
                                                options.threads, options.symmetry);
       !faults.empty())
     return faults;
-  std::optional<LastWords> phase(std::in_place);
+  std::optional<LastWords> phase(std::in_place, first_words);
   Watchlist list(exploration);
   const review::SearchedClaim search(list, claim);
-  phase.emplace();
+  phase.emplace(looking_words);
   Findings findings = std::move(list).look();
-  phase.emplace();
+  phase.emplace(last_words);
   Sought result = search.sought(findings);
-  result.unfit = claims->claims().front().unfit;
+  result.unfit = claim.unfit;
+  if (claim.is_beyond) {
+    result.line.reset();
+    result.choice.clear();
+  }
   result.positions = exploration.positions();
   result.ending = exploration.looked_at_all() ? Ending::complete : ending_of(exploration);
   result.seconds = clock.seconds();

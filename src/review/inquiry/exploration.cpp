@@ -17,7 +17,7 @@ namespace orchard::review {
 namespace {
 
 std::vector<std::uint64_t> start_row(const Game& game) {
-  const LaneGame& lanes = *GameAccess::core(game)->lanes();
+  const LaneGame& lanes = *GameAccess::core(game)->lanes_near_start();
   const auto bits = lanes.bits(GameAccess::state(game.initial()).fluents());
   return lanes.row(bits.value());
 }
@@ -27,7 +27,7 @@ std::vector<std::uint64_t> start_row(const Game& game) {
 Exploration::Exploration(const Game& game, const Game& explored, std::uint64_t seed)
     : game_(game),
       explored_(explored),
-      lanes_(*GameAccess::core(explored)->lanes()),
+      lanes_(*GameAccess::core(explored)->lanes_near_start()),
       start_(start_row(explored)),
       space_(std::make_unique<StateSpace>(lanes_)),
       seed_(seed) {}
@@ -68,6 +68,12 @@ Diagnostics Exploration::explore(const Budget& budget, unsigned threads,
   const auto all_symmetry = [&] {
     return explore::SymmetryGroup::of(*GameAccess::core(game_)->lanes(), lanes_, start_);
   };
+  const auto near_start = GameAccess::core(game_)->exact_plies();
+  if (near_start) {
+    space_->end_at_depth(*near_start);
+    keep_to_explored();
+    symmetry = Symmetry::never;
+  }
   bool goes_on = true;
   bool either = false;  // what is saved, of classes or of all positions, is resumed
   if (symmetry == Symmetry::always) {
@@ -271,6 +277,10 @@ void Exploration::look_at_steps(
 }
 
 void Exploration::sample(const SampleVisit& visit) {
+  if (keeps_to_explored_) {
+    samples_ = std::make_unique<SampledGames>(lanes_);
+    return;
+  }
   constexpr std::size_t most_plies = 400;
   constexpr std::size_t enough_plies = 100'000;  // in all games
   // Whoever is interrupted leaves the games of before, which begin as these do: what was seen in
@@ -375,6 +385,7 @@ Line Exploration::line_to(const Spot& spot) const {
 }
 
 std::vector<std::vector<std::uint32_t>> Exploration::joints_to(const Spot& spot) const {
+  if (const auto* const worked_out = std::get_if<WorkedOut>(&spot)) return worked_out->joints;
   const auto* const beyond = std::get_if<Beyond>(&spot);
   return beyond != nullptr ? sweep_->line_to(*beyond)
                            : samples_->line_to(std::get<SampledGames::Place>(spot));
@@ -412,6 +423,7 @@ std::uint64_t Exploration::depth_of(const Spot& spot) const {
   if (const auto* position = std::get_if<StateSpace::Number>(&spot))
     return space_->depth(*position);
   if (const auto* beyond = std::get_if<Beyond>(&spot)) return beyond->depth;
+  if (const auto* worked_out = std::get_if<WorkedOut>(&spot)) return worked_out->joints.size();
   return std::get<SampledGames::Place>(spot).ply;
 }
 

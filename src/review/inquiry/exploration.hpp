@@ -58,11 +58,15 @@ class Exploration {
   std::uint64_t positions() const { return sweep_ ? sweep_->positions() : space_->positions(); }
   bool is_chance(std::size_t role) const { return game_.roles()[role].is_chance(); }
 
-  // Where something was met: a position explored, one beyond them, or a place of a random game.
+  // Where something was met: a position explored, one beyond them, a place of a random game, or the
+  // end of a line of play that was worked out, as the numbers of its moves.
   using Beyond = explore::Sweep::Sighting;
-  using Spot = std::variant<StateSpace::Number, Beyond, SampledGames::Place>;
+  struct WorkedOut {
+    std::vector<std::vector<std::uint32_t>> joints;
+  };
+  using Spot = std::variant<StateSpace::Number, Beyond, SampledGames::Place, WorkedOut>;
   static bool is_shortest(const Spot& spot) {
-    return !std::holds_alternative<SampledGames::Place>(spot);
+    return std::holds_alternative<StateSpace::Number>(spot) || std::holds_alternative<Beyond>(spot);
   }
   struct Sighting {
     std::optional<Spot> first;
@@ -91,7 +95,8 @@ class Exploration {
   void look_at_steps(explore::Watch& watch,
                      const std::function<void(std::span<const StepPlace>)>& visit) const;
 
-  // The random games: made at the first call, always the same.
+  // The random games: made at the first call, always the same; none if it keeps to what is
+  // explored.
   static constexpr std::size_t sample_batches = 4;  // of 512 games, fewer if they are long
   using SampleVisit = SampledGames::Visit;
   void sample(const SampleVisit& visit);

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "prove/counts.hpp"
+#include "prove/reachability.hpp"
 
 namespace orchard::review {
 
@@ -47,7 +48,9 @@ void Watchlist::watch_what_helps_proofs() {
 Findings Watchlist::look(std::optional<Solution> solution) && {
   watch_what_helps_proofs();
   Watches watches = std::move(watches_);
-  return Findings(std::move(*this), std::move(watches), std::move(solution));
+  Findings findings(std::move(*this), std::move(watches), std::move(solution));
+  findings.work_out_what_is_open();
+  return findings;
 }
 
 Findings::Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution)
@@ -82,7 +85,40 @@ prove::Induction& Findings::induction() {
   return *induction_;
 }
 
+// What was met nowhere and is not proved by induction is worked out from the fault backwards, as
+// far as that comes: it never shows, or a line of play leads there.
+void Findings::work_out_what_is_open() {
+  Exploration& all = exploration();
+  if (all.keeps_to_explored() || all.looked_at_all() || all.cut_short()) return;
+  std::vector<std::size_t> open;
+  for (const auto& watches : {watches_.faults, watches_.hopes}) {
+    for (const std::size_t watch : watches) {
+      if (!sightings_[watch].first && !never(watch)) open.push_back(watch);
+    }
+  }
+  if (open.empty()) return;
+  prove::Reachability reachability(game(), network(), all.ground().initial());
+  for (const Signal signal : induction().proved()) reachability.know_never(signal);
+  constexpr std::size_t most_in_vain = 8;  // then the rest is hardly easier
+  std::size_t in_vain = 0;
+  for (const std::size_t watch : open) {
+    if (in_vain == most_in_vain || Interruption::asked()) return;
+    switch (reachability.ask(watches_.signals[watch])) {
+      case prove::Reachability::Answer::never:
+        never_[watch] = true;
+        break;
+      case prove::Reachability::Answer::reached:
+        sightings_[watch] = {Exploration::WorkedOut{reachability.line()}, 1};
+        break;
+      case prove::Reachability::Answer::unknown:
+        ++in_vain;
+        break;
+    }
+  }
+}
+
 bool Findings::never(std::size_t number) {
+  if (exploration().keeps_to_explored()) return false;
   if (watches_.signals[number] == circuit::never) return true;
   if (sightings_[number].first) return false;
   std::optional<bool>& answer = never_[number];
@@ -91,6 +127,7 @@ bool Findings::never(std::size_t number) {
 }
 
 const std::optional<prove::EndingProof>& Findings::ending_proof() {
+  if (exploration().keeps_to_explored()) ending_proof_.emplace();
   if (ending_proof_) return *ending_proof_;
   std::vector<prove::FluentGroup> exclusive;
   for (const Watches::SuggestedGroup& suggested : watches_.groups) {

@@ -52,6 +52,7 @@ struct Watches {
   };
   std::vector<Signal> signals;
   std::vector<std::size_t> faults;     // that no position should show
+  std::vector<std::size_t> hopes;      // that some position should show
   std::vector<std::size_t> hints;      // that may help to prove them, or be proved then
   std::vector<SuggestedGroup> groups;  // nothing where every position is explored
 };
@@ -73,6 +74,7 @@ class Watchlist : public Inquiry {
   // The same of one that some position should show: if none does, that may be proved too.
   std::size_t watch_hope(Signal signal) {
     watches_.hints.push_back(watches_.signals.size());
+    watches_.hopes.push_back(watches_.signals.size());
     return watch(signal);
   }
 
@@ -93,7 +95,9 @@ class Findings : public Inquiry {
   // Where not every position is explored: whether a signal on watch is proved to hold in no
   // reachable position, by induction over the plies. Worked out at the first call.
   bool never(std::size_t number);
-  bool is_never(Signal signal) { return induction().never(signal); }
+  bool is_never(Signal signal) {
+    return !exploration().keeps_to_explored() && induction().never(signal);
+  }
   // And a proof that every line of play ends; none if none was found.
   const std::optional<prove::EndingProof>& ending_proof();
 
@@ -103,6 +107,7 @@ class Findings : public Inquiry {
   friend class Watchlist;
   Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution);
   prove::Induction& induction();
+  void work_out_what_is_open();
 
   Watches watches_;
   Facts facts_;

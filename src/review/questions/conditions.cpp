@@ -48,6 +48,28 @@ bool has_variables(const rules::Atom& atom) {
   });
 }
 
+// (true (turn ann)): whose turn it is, said for the reader.
+bool is_about_turn(const rules::Description& description, const rules::Atom& atom) {
+  if (description.relation(atom.relation).keyword != rules::Keyword::true_) return false;
+  if (atom.arguments.size() < 2) return false;
+  return std::all_of(atom.arguments.begin() + 1, atom.arguments.end(),
+                     [&](const rules::PatternSymbol& symbol) {
+                       return symbol.kind != rules::PatternSymbol::Kind::variable &&
+                              std::ranges::any_of(description.roles(), [&](rules::TermId role) {
+                                return description.terms()[role].symbol == symbol.symbol();
+                              });
+                     });
+}
+
+// Values of ends are told apart on purpose, and whose turn it is may be said where it follows: such
+// conditions are hardly slips when they exclude nothing.
+bool is_said_for_clarity(const rules::Description& description, const rules::Clause& clause,
+                         const rules::Atom& condition) {
+  using rules::Keyword;
+  const Keyword head = description.relation(clause.head.relation).keyword;
+  return head == Keyword::goal || (head != Keyword::legal && is_about_turn(description, condition));
+}
+
 // A condition that may exclude nothing.
 struct Candidate {
   const Literal* literal = nullptr;
@@ -63,6 +85,7 @@ std::vector<Candidate> candidates_of(const ground::GroundProgram& ground,
   for (std::size_t i = 0; i < clause.body.size(); ++i) {
     const Literal& literal = clause.body[i];
     if (literal.is_comparison() || ground.is_constant(literal.atom.relation)) continue;
+    if (is_said_for_clarity(description, clause, literal.atom)) continue;
     const rules::Keyword keyword = description.relation(literal.atom.relation).keyword;
     const bool positive = literal.kind == Literal::Kind::positive;
     // A positive one with variables says which choices of them there are, whether or not it is

@@ -11,7 +11,8 @@ std::vector<Note> unused_rules(Findings& findings);
 
 // Conditions of clauses that take part which hold whenever the others of their clause do, in every
 // position and joint move that was looked at; only of those that are negated or have no variables,
-// that change during play, and that ask for no move. None unless every position was explored.
+// that change during play, that ask for no move, and that are not said for the reader's sake (values
+// of ends told apart, whose turn it is). None unless every position was explored.
 std::vector<Note> idle_conditions(Findings& findings);
 
 }  // namespace orchard::review

@@ -223,7 +223,7 @@ Conclusion ask_draws(Watchlist& list) {
       evidence.finding = first ? "draws are possible" : "no draw was met";
       evidence.reach = first ? Reach{} : exploration.reach();
     }
-    if (const auto& random = findings.facts().random_play()) {
+    if (const auto& random = findings.facts().random_play(); random && random->playouts > 0) {
       std::uint64_t draws = 0;
       for (const auto& [goals, games] : random->outcomes) {
         draws += is_draw(exploration, goals) ? games : 0;

@@ -93,6 +93,7 @@ Conclusion ask_winnable(Watchlist& list) {
     std::vector<Answer> answers;
     const Asked* const top =
         asked.empty() ? nullptr : &*std::ranges::max_element(asked, {}, &Asked::most);
+    constexpr std::int64_t most_of_language = 100;
     for (const Asked& one : asked) {
       const std::string& name = exploration.game().roles()[one.role].name();
       const auto& sighting = findings.sighting(one.watched);
@@ -105,6 +106,9 @@ Conclusion ask_winnable(Watchlist& list) {
              Verdict::suspicious,
              {fmt::format("the goal rules give {} {} at most, and {} {}", name, one.most,
                           exploration.game().roles()[top->role].name(), top->most)}});
+      } else if (exploration.keeps_to_explored() && one.most < most_of_language) {
+        // Positions beyond may give more.
+        answers.push_back({id, Verdict::unknown, {fmt::format("{} may get more later", name)}});
       } else if (sighting.first) {
         const Line line = exploration.line_to(*sighting.first);
         const bool first = Exploration::is_shortest(*sighting.first);
