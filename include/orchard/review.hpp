@@ -113,6 +113,15 @@ struct ClauseUse {
   bool used = false;
 };
 
+// Proofs that were written for others to check.
+struct WrittenProofs {
+  // The number of answers proved by induction whose proofs were written.
+  std::size_t answers = 0;
+  std::size_t invariants = 0;         // that they rest on
+  std::size_t queries = 0;            // for a solver to refute
+  std::vector<std::string> left_out;  // ids of answers that are proved, but not in this form
+};
+
 // The result of a review: the answers, and how far the exploration went.
 struct Review {
   // The answers to the questions, in the order in which they are asked.
@@ -135,6 +144,8 @@ struct Review {
   Ending ending = Ending::complete;
   // Seconds that the review took, by the clock.
   double seconds = 0;
+  // What was written to ReviewOptions::proofs.
+  std::optional<WrittenProofs> proofs{};
   // Why nothing was asked, if so: the rules have no circuit (a limit was met, see
   // LoadOptions::circuit_bytes), so positions cannot be explored, or the budget ended before.
   // Everything else is empty then.
@@ -161,6 +172,8 @@ struct ReviewOptions {
   std::optional<std::string> claims{};       // a file of claims
   std::optional<std::string> claims_text{};  // or their text
   std::optional<Solution> solution{};        // best play, where it is known already
+  // A folder for the proofs of answers, in files that others can check (see docs/CHECKING.md).
+  std::optional<std::string> proofs{};
   std::vector<std::string> allow{};  // ids of questions to leave out, with or without ":ROLE"
 };
 

@@ -165,6 +165,9 @@ constexpr std::array options = {
     OptionFacts{
         "report", Kind::output, "FILE", "", 0, 0, "check",
         "write what is found as one page of HTML, with boards and the rules that took part"},
+    OptionFacts{"proofs", Kind::text, "DIR", "", 0, 0, "check",
+                "write what proofs by induction rest on to this folder, in forms that other solvers "
+                "check"},
     OptionFacts{"since", Kind::text, "REVISION", "", 0, 0, "compare",
                 "instead of another description: the same as it was in a revision of its "
                 "repository (HEAD, HEAD~3, a tag …); that is the first, the file as it is the second"},

@@ -168,6 +168,22 @@ void note_answers(const Diagnostics& findings, const std::optional<Review>& revi
   }
 }
 
+void print_proofs(const std::string& folder, const WrittenProofs& proofs) {
+  if (proofs.answers == 0) {
+    print("\nno proof was written: {}\n", proofs.left_out.empty()
+                                              ? "no answer needed one"
+                                              : "those that there are have another form");
+    return;
+  }
+  print("\n{}: proofs of {}, by {}, in {} for any solver\n", folder,
+        counted(proofs.answers, "answer", "answers"),
+        counted(proofs.invariants, "invariant", "invariants"),
+        counted(proofs.queries, "query", "queries"));
+  std::string others;
+  for (const std::string& id : proofs.left_out) others += (others.empty() ? "" : ", ") + id;
+  if (!others.empty()) print("   not among them: {}\n", others);
+}
+
 Status check_once(const Call& call, RunAnswers& answers) {
   if (call.text("shrink")) return shrink(call);
   if (call.text("fault")) {
@@ -212,6 +228,7 @@ Status check_once(const Call& call, RunAnswers& answers) {
     asked.seed = *call.number("seed");
     if (call.flag("no-symmetry")) asked.symmetry = ReviewOptions::Symmetry::never;
     asked.claims = call.claims_file();
+    asked.proofs = call.text("proofs");
     asked.allow = call.texts("allow");
     if (const auto file = call.text("solution")) {
       const auto solution = Solution::kept(*file, *game);
@@ -252,6 +269,7 @@ Status check_once(const Call& call, RunAnswers& answers) {
       print("{}", review_page(*game, *picture, *review, call.style(), call.flag("quiet"),
                               call.flag("verbose")));
   }
+  if (review && review->proofs && !call.json()) print_proofs(*call.text("proofs"), *review->proofs);
   const bool usable = game && drawing_fits;
   return after_side_files(usable ? verdict_of(diagnostics, review) : Status::wrong_call, unwritten);
 }

@@ -14,14 +14,14 @@ Induction::Induction(const circuit::GameNetwork& game, const circuit::Network& n
   unrolled_.add_ply();
 }
 
-void Induction::begin(const std::vector<Signal>& suspects) {
+void Induction::begin(const std::vector<Signal>& suspects, std::uint64_t work) {
   suspects_.insert(suspects_.end(), suspects.begin(), suspects.end());
   std::ranges::sort(suspects_);
   suspects_.erase(std::unique(suspects_.begin(), suspects_.end()), suspects_.end());
   std::erase(suspects_, circuit::never);
   alive_.assign(suspects_.size(), true);
   refute(start_);
-  solver_.limit(steps());
+  solver_.limit(work * steps());
 }
 
 std::vector<std::vector<bool>> Induction::refutations(const std::vector<Signal>& suspects) {
@@ -33,8 +33,8 @@ std::vector<std::vector<bool>> Induction::refutations(const std::vector<Signal>&
   return std::move(refuting_);
 }
 
-void Induction::suspect(const std::vector<Signal>& suspects) {
-  begin(suspects);
+void Induction::suspect(const std::vector<Signal>& suspects, std::uint64_t work) {
+  begin(suspects, work);
   run();
   solver_.limit(steps());
   std::vector<Signal> open;

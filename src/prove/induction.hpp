@@ -36,7 +36,8 @@ class Induction {
   // Looks for the inductive set of what is given and of what could not be proved before, on top of
   // what was. `suspects`: signals of positions alone. Those that are likely and help many proofs
   // best come first.
-  void suspect(const std::vector<Signal>& suspects);
+  // `work`: so many times what the limits say.
+  void suspect(const std::vector<Signal>& suspects, std::uint64_t work = 1);
 
   // Positions to which a ply leads from where none of the suspects holds, and in which some of them
   // do: what was suspected by a sample is suspected better by a sample with these. No line of play
@@ -58,7 +59,7 @@ class Induction {
   void run();
   bool round();
   std::optional<Solver::Answer> ask_together(std::span<const std::size_t> some);
-  void begin(const std::vector<Signal>& suspects);
+  void begin(const std::vector<Signal>& suspects, std::uint64_t work = 1);
   void suppose();
   void take_as_shown(std::size_t suspect);
   void refute(const std::vector<bool>& position);

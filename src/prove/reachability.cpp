@@ -285,7 +285,11 @@ bool Reachability::propagate() {
       }
     }
     excluded_[level] = std::move(stay);
-    if (excluded_[level].empty()) return true;
+    if (!excluded_[level].empty()) continue;
+    for (std::size_t behind = level + 1; behind < excluded_.size(); ++behind) {
+      invariants_.insert(invariants_.end(), excluded_[behind].begin(), excluded_[behind].end());
+    }
+    return true;
   }
   return false;
 }
@@ -293,6 +297,7 @@ bool Reachability::propagate() {
 Reachability::Answer Reachability::ask(Signal signal) {
   if (signal == circuit::never) return Answer::never;
   line_.clear();
+  invariants_.clear();
   if (values_in(start_, nullptr)[signal.node()] != signal.negated()) return Answer::reached;
   spent_ = 0;
   solver_.limit(limits_.work / network_.size());

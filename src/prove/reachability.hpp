@@ -39,6 +39,9 @@ class Reachability {
   void know_never(Signal signal);
   // A signal of positions alone.
   Answer ask(Signal signal);
+  // After `never`: what shows it, as fluents that hold together in no reachable position (f + 1, or
+  // negative where one does not hold); with what is known, an inductive set.
+  const std::vector<std::vector<int>>& invariants() const { return invariants_; }
   // After `reached`: a line of play from the start to it, not always a shortest one.
   const std::vector<Joint>& line() const { return line_; }
 
@@ -81,6 +84,7 @@ class Reachability {
   std::uint64_t spent_ = 0;                    // of the work for this question
   std::vector<Obligation> obligations_;
   std::vector<Joint> line_;
+  std::vector<Cube> invariants_;
 };
 
 }  // namespace orchard::prove

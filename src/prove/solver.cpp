@@ -44,6 +44,9 @@ bool Solver::exhausted() const {
 void Solver::add(std::span<const int> clause) {
   for (const int literal : clause) solver_->add(literal);
   solver_->add(0);
+  if (kept_ == nullptr) return;
+  kept_->insert(kept_->end(), clause.begin(), clause.end());
+  kept_->push_back(0);
 }
 
 Solver::Answer Solver::solve(std::span<const int> assumptions, int conflicts) {
@@ -66,6 +69,25 @@ bool Solver::was_needed(int assumption) const {
 
 bool Solver::holds(int literal) const {
   return solver_->val(literal) > 0;
+}
+
+bool refute(const std::vector<int>& clauses, const std::string& proof_file) {
+  // Asked by the solver as it works; must outlive it.
+  class UntilInterrupted : public CaDiCaL::Terminator {
+   public:
+    bool terminate() override { return Interruption::asked().has_value(); }
+  };
+  UntilInterrupted end;
+  CaDiCaL::Solver solver;
+  solver.set("quiet", 1);
+  solver.set("binary", 0);
+  if (!solver.trace_proof(proof_file.c_str())) return false;
+  solver.connect_terminator(&end);
+  for (const int literal : clauses) solver.add(literal);
+  const bool refuted = solver.solve() == 20;
+  solver.disconnect_terminator();
+  solver.close_proof_trace();
+  return refuted;
 }
 
 }  // namespace orchard::prove

@@ -7,6 +7,7 @@
 #include <cstdint>
 #include <memory>
 #include <span>
+#include <string>
 #include <vector>
 
 namespace CaDiCaL {
@@ -25,6 +26,10 @@ class Solver {
   int new_variable() { return ++variables_; }
   void add(std::span<const int> clause);
   void add(std::initializer_list<int> clause) { add(std::span(clause.begin(), clause.size())); }
+
+  // Keeps a copy of all clauses from now on, each ended by 0.
+  void keep_clauses(std::vector<int>* clauses) { kept_ = clauses; }
+  int variables() const { return variables_; }
 
   // No call goes on beyond so many steps of all calls together (a step is some ten decisions of the
   // solver, so the limit is met at the same place every time), nor beyond an interruption.
@@ -46,6 +51,12 @@ class Solver {
   std::unique_ptr<Effort> effort_;
   std::unique_ptr<CaDiCaL::Solver> solver_;
   int variables_ = 0;
+  std::vector<int>* kept_ = nullptr;
 };
+
+// Looks for a proof that clauses, each ended by 0, cannot hold together, and writes it to a file in
+// the DRAT format, as text; false if there is none, or the budget around ends first, or the file
+// cannot be written.
+bool refute(const std::vector<int>& clauses, const std::string& proof_file);
 
 }  // namespace orchard::prove

@@ -49,6 +49,12 @@ Json document_of(const Game& game, const Review& review) {
     Json& list = document[name] = Json::array();
     for (const Answer& answer : *answers) list.push_back(document_of(game, answer));
   }
+  if (review.proofs) {
+    document["proofs"] = {{"answers", review.proofs->answers},
+                          {"invariants", review.proofs->invariants},
+                          {"queries", review.proofs->queries},
+                          {"left_out", review.proofs->left_out}};
+  }
   if (!review.not_asked.empty()) document["not_asked"] = document_of(review.not_asked);
   Json& depths = document["depths"] = Json::array();
   for (std::size_t depth = 0; depth < review.depths.size(); ++depth) {

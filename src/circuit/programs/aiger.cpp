@@ -46,7 +46,8 @@ Names names_of(const GroundProgram& program) {
 
 }  // namespace
 
-std::string to_aiger(const GroundProgram& program, const GameNetwork& game) {
+std::string to_aiger(const GroundProgram& program, const GameNetwork& game, const Network& network,
+                     const std::vector<NamedSignal>& excluded) {
   std::vector<Signal> outputs{game.terminal};
   for (const auto* signals : {&game.goals, &game.legal, &game.percepts}) {
     for (const auto& of_role : *signals)
@@ -54,7 +55,9 @@ std::string to_aiger(const GroundProgram& program, const GameNetwork& game) {
   }
   const std::size_t shown = outputs.size();
   outputs.insert(outputs.end(), game.next.begin(), game.next.end());
-  const Network pairs = in_pairs(game.network, outputs);
+  const std::size_t first_never = outputs.size();
+  for (const NamedSignal& one : excluded) outputs.push_back(one.signal);
+  const Network pairs = in_pairs(network, outputs);
   const Names names = names_of(program);
   // The network's inputs are fluents and then moves; the format numbers inputs before latches.
   const auto moves = static_cast<std::uint32_t>(names.inputs.size());
@@ -71,13 +74,17 @@ std::string to_aiger(const GroundProgram& program, const GameNetwork& game) {
     return 2 * variable[signal.node()] + (signal.negated() ? 1 : 0);
   };
   std::string text =
-      fmt::format("aag {} {} {} {} {}\n", next - 1, moves, fluents, shown, pairs.gates());
+      fmt::format("aag {} {} {} {} {}", next - 1, moves, fluents, shown, pairs.gates());
+  text += excluded.empty() ? "\n" : fmt::format(" {}\n", excluded.size());
   for (std::uint32_t i = 0; i < moves; ++i) text += fmt::format("{}\n", 2 * (i + 1));
   for (std::uint32_t f = 0; f < fluents; ++f) {
     text += fmt::format("{} {} {}\n", 2 * (moves + f + 1), literal(outputs[shown + f]),
                         program.fluents()[f].initial ? 1 : 0);
   }
   for (std::size_t o = 0; o < shown; ++o) text += fmt::format("{}\n", literal(outputs[o]));
+  for (std::size_t o = first_never; o < outputs.size(); ++o) {
+    text += fmt::format("{}\n", literal(outputs[o]));
+  }
   for (std::uint32_t node = 0; node < pairs.size(); ++node) {
     if (!pairs.is_gate(node)) continue;
     const std::uint32_t a = literal(pairs.of(node)[0]);
@@ -91,6 +98,9 @@ std::string to_aiger(const GroundProgram& program, const GameNetwork& game) {
   symbols('i', names.inputs);
   symbols('l', names.latches);
   symbols('o', names.outputs);
+  std::vector<std::string> bad;
+  for (const NamedSignal& one : excluded) bad.push_back(one.name);
+  symbols('b', bad);
   return text;
 }
 

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "base/cut_short.hpp"
+#include "prove/certificate.hpp"
 #include "review/claims/claims.hpp"
 #include "review/claims/searched_claim.hpp"
 #include "review/questions/questions.hpp"
@@ -133,6 +134,51 @@ void keep_what_was_met(std::vector<Answer>& answers) {
   }
 }
 
+// What the answers that are proved rest on, to be written for others.
+class Proofs {
+ public:
+  explicit Proofs(Findings& findings) : findings_(findings) { findings_.take_relied_on(); }
+
+  // Of the answers of a conclusion that was just made.
+  void note(const std::vector<Answer>& answers, const std::string& id) {
+    std::vector<circuit::Signal> never = findings_.take_relied_on();
+    const auto is_proved = [](const Answer& answer) {
+      return answer.evidence.reach.kind == Reach::Kind::proved;
+    };
+    if (std::ranges::none_of(answers, is_proved)) return;
+    // That every line ends rests on measures as well, which have no such form.
+    if (id == "ends") {
+      result_.left_out.push_back(id);
+    } else {
+      answers_.push_back({id, std::move(never)});
+    }
+  }
+
+  Result<WrittenProofs> write(const std::string& folder) try {
+    const Exploration& exploration = findings_.exploration();
+    auto written =
+        prove::write_certificate(exploration.ground(), findings_.game(), findings_.network(),
+                                 findings_.invariants(), answers_, folder);
+    if (!written) return written.diagnostics();
+    result_.answers = written->answers;
+    result_.invariants = written->invariants;
+    result_.queries = written->queries;
+    result_.left_out.insert(result_.left_out.end(), written->left_out.begin(),
+                            written->left_out.end());
+    return result_;
+  } catch (const Interrupted&) {  // there was no time for them
+    WrittenProofs nothing;
+    nothing.left_out = result_.left_out;
+    for (const prove::CertifiedAnswer& answer : answers_) nothing.left_out.push_back(answer.id);
+    return nothing;
+  }
+
+ private:
+  Findings& findings_;
+  std::vector<prove::CertifiedAnswer> answers_;
+  WrittenProofs result_;
+};
+
 Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
@@ -180,6 +226,7 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   Findings findings = std::move(list).look(options.solution);
   phase.emplace(last_words);
   Review review;
+  Proofs proofs(findings);
   for (const auto& [id, conclusion] : conclusions) {
     const auto concluded = [&] {
       try {
@@ -188,11 +235,14 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
         return std::vector{review::left_open(std::string(id), interrupted)};
       }
     };
-    for (Answer& answer : concluded()) {
+    std::vector<Answer> answers = concluded();
+    proofs.note(answers, std::string(id));
+    for (Answer& answer : answers) {
       if (!is_allowed(allow, answer.id)) review.questions.push_back(std::move(answer));
     }
   }
   review.claims = of_claims(findings);
+  proofs.note(review.claims, "claims");
   if (core.exact_plies()) {
     keep_what_was_met(review.questions);
     keep_what_was_met(review.claims);
@@ -208,6 +258,11 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   if (review.looked_at_all || exploration.swept()) review.looked_at = exploration.positions();
   review.random_games = exploration.sampled_games();
   review.ending = ending_of(exploration);
+  if (options.proofs) {
+    auto written = proofs.write(*options.proofs);
+    if (!written) return written.diagnostics();
+    review.proofs = *written;
+  }
   review.seconds = clock.seconds();
   return review;
 }

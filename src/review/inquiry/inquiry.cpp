@@ -65,7 +65,8 @@ prove::Induction& Findings::induction() {
   if (induction_) return *induction_;
   induction_ = std::make_unique<prove::Induction>(exploration().lanes().network(), network(),
                                                   exploration().ground().initial());
-  // First the faults with the groups that the start suggests most.
+  // First what is exactly one wherever it was looked, as a square's content: with much work, since
+  // everything else rests on it. Then the faults with the groups that the start suggests most.
   const auto unseen = [&](std::span<const std::size_t> watches) {
     std::vector<Signal> result;
     for (const std::size_t s : watches) {
@@ -73,6 +74,13 @@ prove::Induction& Findings::induction() {
     }
     return result;
   };
+  std::vector<std::size_t> exact;
+  for (const Watches::SuggestedGroup& suggested : watches_.groups) {
+    if (!suggested.group.one_at_start) continue;
+    if (sightings_[suggested.several].first || sightings_[suggested.none].first) continue;
+    exact.push_back(suggested.several);
+    exact.push_back(suggested.none);
+  }
   std::vector<std::size_t> first = watches_.faults;
   std::vector<std::size_t> further = watches_.hints;
   for (const Watches::SuggestedGroup& suggested : watches_.groups) {
@@ -80,6 +88,8 @@ prove::Induction& Findings::induction() {
     stage.push_back(suggested.several);
     stage.push_back(suggested.none);
   }
+  constexpr std::uint64_t more_work = 8;
+  induction_->suspect(unseen(exact), more_work);
   induction_->suspect(unseen(first));
   induction_->suspect(unseen(further));
   return *induction_;
@@ -103,9 +113,18 @@ void Findings::work_out_what_is_open() {
   std::size_t in_vain = 0;
   for (const std::size_t watch : open) {
     if (in_vain == most_in_vain || Interruption::asked()) return;
+    relied_on_.clear();
     switch (reachability.ask(watches_.signals[watch])) {
       case prove::Reachability::Answer::never:
         never_[watch] = true;
+        for (const std::vector<int>& together : reachability.invariants()) {
+          std::vector<Signal> fluents;
+          for (const int fluent : together) {
+            const Signal signal = game().fluents[static_cast<std::size_t>(std::abs(fluent)) - 1];
+            fluents.push_back(fluent > 0 ? signal : !signal);
+          }
+          further_invariants_.push_back(network().all(std::move(fluents)));
+        }
         break;
       case prove::Reachability::Answer::reached:
         sightings_[watch] = {Exploration::WorkedOut{reachability.line()}, 1};
@@ -122,8 +141,22 @@ bool Findings::never(std::size_t number) {
   if (watches_.signals[number] == circuit::never) return true;
   if (sightings_[number].first) return false;
   std::optional<bool>& answer = never_[number];
-  if (!answer) answer = is_never(watches_.signals[number]);
+  if (!answer) answer = induction().never(watches_.signals[number]);
+  if (*answer) relied_on_.push_back(watches_.signals[number]);
   return *answer;
+}
+
+bool Findings::is_never(Signal signal) {
+  if (exploration().keeps_to_explored() || !induction().never(signal)) return false;
+  relied_on_.push_back(signal);
+  return true;
+}
+
+std::vector<Signal> Findings::invariants() {
+  if (!induction_) return {};
+  std::vector<Signal> result(induction_->proved().begin(), induction_->proved().end());
+  result.insert(result.end(), further_invariants_.begin(), further_invariants_.end());
+  return result;
 }
 
 const std::optional<prove::EndingProof>& Findings::ending_proof() {

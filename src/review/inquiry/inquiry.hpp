@@ -95,11 +95,14 @@ class Findings : public Inquiry {
   // Where not every position is explored: whether a signal on watch is proved to hold in no
   // reachable position, by induction over the plies. Worked out at the first call.
   bool never(std::size_t number);
-  bool is_never(Signal signal) {
-    return !exploration().keeps_to_explored() && induction().never(signal);
-  }
+  bool is_never(Signal signal);
   // And a proof that every line of play ends; none if none was found.
   const std::optional<prove::EndingProof>& ending_proof();
+
+  // What was proved never to hold since the last call.
+  std::vector<Signal> take_relied_on() { return std::exchange(relied_on_, {}); }
+  // What all proofs rest on: an inductive set.
+  std::vector<Signal> invariants();
 
   Facts& facts() { return facts_; }
 
@@ -114,6 +117,8 @@ class Findings : public Inquiry {
   std::vector<Exploration::Sighting> sightings_;
   std::unique_ptr<prove::Induction> induction_;
   std::vector<std::optional<bool>> never_;  // by watch, once asked
+  std::vector<Signal> further_invariants_;  // of what was worked out backwards
+  std::vector<Signal> relied_on_;
   std::optional<std::optional<prove::EndingProof>> ending_proof_;
 };
 
