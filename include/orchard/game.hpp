@@ -168,9 +168,10 @@ struct LoadOptions {
   std::size_t forms = 1'000'000;             // that the directives make
   std::uint64_t instances = 5'000'000;       // derived in one position
   std::uint64_t join_steps = 2'000'000'000;  // in one position
-  // Nesting of the terms that a circuit foresees, at most; those of a single position may nest 1024
-  // deep, or as deep as this if it is more.
-  std::uint32_t term_depth = 64;
+  // Nesting of the terms that the rules build, at most. If not set, 64 in a circuit, which foresees
+  // all that can be, and 1024 in a single position: a clock in nested terms is as deep as play is
+  // long.
+  std::optional<std::uint32_t> term_depth{};
   // What the circuit, and the rules without variables that it is made of, may take in bytes, about.
   // If not set, half of the machine's memory. With 0 there is no circuit: the reference evaluator
   // answers what it can.

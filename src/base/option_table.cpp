@@ -361,9 +361,9 @@ constexpr std::array options = {
                 "without a circuit"},
     OptionFacts{"circuit-seconds", Kind::seconds, "S", "60", 0, any, "*",
                 "limit: time for the rules without variables and the network of the circuit"},
-    OptionFacts{"term-depth", Kind::number, "N", "64", 1, 10'000, "*",
-                "limit: nesting of the terms that a circuit foresees (in a single position, at least "
-                "1024)"},
+    OptionFacts{"term-depth", Kind::number, "N", "", 1, 10'000, "*",
+                "limit: nesting of the terms that the rules build (64 in a circuit, 1024 in a single "
+                "position)"},
 };
 
 constexpr PromptFacts prompt_words[] = {

@@ -157,7 +157,9 @@ LoadOptions Call::limits() const {
   limits.circuit_bytes = number("circuit-memory");
   limits.circuit_seconds = *seconds("circuit-seconds");
   limits.stop = stop;
-  limits.term_depth = static_cast<std::uint32_t>(*number("term-depth"));
+  if (const auto depth = number("term-depth")) {
+    limits.term_depth = static_cast<std::uint32_t>(*depth);
+  }
   return limits;
 }
 

@@ -26,10 +26,10 @@ Result<Game> build(syntax::Source source, const LoadOptions& options) {
   GameLimits limits;
   limits.reference.rows = options.instances;
   limits.reference.join_steps = options.join_steps;
-  // A clock in nested terms is as deep as play is long, which no circuit could foresee.
-  constexpr std::uint32_t least_depth_of_positions = 1024;
-  limits.circuit_term_depth = options.term_depth;
-  limits.reference.term_depth = std::max(options.term_depth, least_depth_of_positions);
+  constexpr std::uint32_t usual_of_circuit = 64;
+  constexpr std::uint32_t usual_of_position = 1024;
+  limits.circuit_term_depth = options.term_depth.value_or(usual_of_circuit);
+  limits.reference.term_depth = options.term_depth.value_or(usual_of_position);
   constexpr std::uint64_t where_unknown = 1ull << 30;
   limits.circuit_bytes = options.circuit_bytes.value_or(half_of_memory().value_or(where_unknown));
   limits.circuit_seconds = options.circuit_seconds;

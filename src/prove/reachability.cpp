@@ -63,8 +63,8 @@ void Reachability::keep_off_start(Cube& cube, const Cube& from) const {
 
 // Every call is worth some of the work, however easy it is.
 Solver::Answer Reachability::solve(const std::vector<int>& assumed) {
-  constexpr std::uint64_t gates_a_call = 4;
-  spent_ += network_.size() / gates_a_call;
+  constexpr std::uint64_t least = 20'000;
+  spent_ += least + network_.size() / 4;
   if (spent_ > limits_.work) return Solver::Answer::unknown;
   return solver_.solve(assumed, limits_.conflicts_a_question);
 }

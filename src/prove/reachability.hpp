@@ -20,8 +20,8 @@ namespace orchard::prove {
 
 struct ReachabilityLimits {
   int conflicts_a_question = 5'000;
-  // Of the solver's steps times gates, and of gates looked at, for each question: some seconds.
-  std::uint64_t work = 500'000'000;
+  // Of the solver's steps times gates, and of gates looked at, for each question: a second or two.
+  std::uint64_t work = 150'000'000;
   std::size_t most_levels = 100;
 };
 

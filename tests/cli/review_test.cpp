@@ -4,6 +4,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "support/discs.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 
@@ -185,12 +186,18 @@ TEST(Find, ShowsAPositionOrSaysThatThereIsNone) {
   const auto none = run_orchard({"find", game_path("snails"), "(and (wins grey) (wins amber))"});
   EXPECT_EQ(none.status, 1);
   EXPECT_EQ(none.out, "holds in none of the 662 reachable positions\n");
-  // No crate hangs in the air, but that it is not so for this one does not prove itself.
-  const auto unknown = run_orchard({"find", game_path("silo"),
-                                    "(and (true (place 1 1 bare)) (true (place 2 1 miller)) (does "
-                                    "miller (load 1)))",
-                                    "--positions", "500"});
-  EXPECT_EQ(unknown.status, 3);
+  // That no crate hangs in the air does not prove itself for this one, and is worked out backwards.
+  const auto impossible = run_orchard({"find", game_path("silo"),
+                                       "(and (true (place 1 1 bare)) (true (place 2 1 miller)) "
+                                       "(does miller (load 1)))",
+                                       "--positions", "500"});
+  EXPECT_EQ(impossible.status, 1);
+  EXPECT_THAT(impossible.out, HasSubstr("holds in no reachable position: proved"));
+  const TemporaryFolder folder;
+  const std::string wheel = folder.write("discs.gdl", discs(5));
+  const auto unknown = run_orchard({"find", wheel, "(and back (true odd))", "--positions", "500"});
+  EXPECT_EQ(unknown.status, 3) << unknown.out;
+  EXPECT_THAT(unknown.out, HasSubstr("not met in "));
   EXPECT_THAT(run_orchard({"find", game_path("snails"), "(wins gray)"}).out,
               HasSubstr("nothing that the rules derive matches (wins gray)"));
   EXPECT_EQ(run_orchard({"find", game_path("snails"), "(wons grey)"}).status, 2);

@@ -262,7 +262,7 @@ TEST(Game, SaysWhatGrowsTooLarge) {
   Position position = game.initial();
   const JointMove go({game.move(Term::constant("go"))});
   auto next = game.next(position, go);
-  for (int ply = 0; next.ok() && ply < 100; ++ply) next = game.next(*next, go);
+  for (int ply = 0; next.ok() && ply < 1100; ++ply) next = game.next(*next, go);
   ASSERT_FALSE(next.ok());
   EXPECT_EQ(next.diagnostics().items()[0].code, "too-large");
   EXPECT_EQ(next.diagnostics().items()[0].place.column, 40);

@@ -109,8 +109,10 @@ TEST(MoveClaims, ShowTheMoveAndAreProved) {
     EXPECT_EQ(claims[proved].evidence.text(),
               "in every reachable position and every joint move: proved by induction");
   }
-  // The wasp comes home right behind the bee, which never rests; that is seen nowhere, not proved.
-  EXPECT_EQ(claims[4].verdict, Verdict::unknown);
+  // The wasp comes home right behind the bee, which never rests: that does not prove itself ply by
+  // ply, and is worked out backwards.
+  EXPECT_EQ(claims[4].verdict, Verdict::fails);
+  EXPECT_EQ(claims[4].evidence.reach.kind, Reach::Kind::proved);
 }
 
 }  // namespace

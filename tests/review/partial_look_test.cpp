@@ -10,6 +10,7 @@
 #include "orchard/review.hpp"
 #include "review/inquiry/exploration.hpp"
 #include "support/answers.hpp"
+#include "support/discs.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
 #include "support/random_rules.hpp"
@@ -96,16 +97,14 @@ TEST(PartialLook, SaysHowDeepItCame) {
 }
 
 TEST(PartialLook, OfWhatIsExploredSaysHowDeepToo) {
-  const Game game = load("silo", {{"heights", 3}, {"bins", 3}});
+  const Game game = Game::from_text(testing::discs(4)).value();
   ReviewOptions options;
+  options.allow = question_ids();
   const testing::TemporaryFolder folder;
-  // No crate hangs in the air, but these two do not prove themselves.
   options.claims =
       folder.write("some.claims",
-                   "(claim \"first\" (never (and (does miller (load 1)) (true (place 1 1 bare)) "
-                   "(true (place 2 1 miller)))))\n"
-                   "(claim \"second\" (never (and (does baker (load 2)) (true (place 1 2 bare)) "
-                   "(true (place 2 2 baker)))))\n");
+                   "(claim \"first\" (never (and back (true odd) (does miller (turn 1)))))\n"
+                   "(claim \"second\" (never (and back (true odd) (does miller (turn 2)))))\n");
   const Review whole = review_rules(game, options).value();
   ASSERT_TRUE(whole.complete());
   std::size_t read = 0;
@@ -260,6 +259,23 @@ TEST(PartialLook, WhatWasSeenInRandomGamesKeepsItsLine) {
                Interrupted);
   EXPECT_EQ(exploration.line_to(*deepest).last(), line.last());
   EXPECT_EQ(line.joints.size(), deepest->ply);
+}
+
+TEST(PartialLook, ALineMayLieDeeperThanAnyExplorationComes) {
+  const Game game = Game::from_text(testing::discs(8)).value();
+  ReviewOptions options;
+  options.budget.positions = 5'000;
+  const Sought sought = find_position(game, "opened", options).value();
+  ASSERT_TRUE(sought.line);
+  EXPECT_GE(sought.line->joints.size(), 8u * 9u);
+  EXPECT_FALSE(sought.shortest);
+  EXPECT_TRUE(game.terminal(sought.line->last()));
+  // The reviewer meets it, too; and what cannot be is proved.
+  const Review review = review_rules(game, options).value();
+  EXPECT_EQ(answer(review, "winnable:miller").verdict, Verdict::holds);
+  const Sought none = find_position(game, "(and (true (at 1 3)) (true (at 1 4)))", options).value();
+  EXPECT_FALSE(none.line);
+  EXPECT_TRUE(none.proved);
 }
 
 }  // namespace

@@ -3,6 +3,7 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <set>
 
 #include "review/claims/claim_asking.hpp"
 #include "syntax/reader.hpp"
@@ -45,6 +46,36 @@ Result<Game> extended(const Game& game, const syntax::Source& helpers, const Cla
   return told;
 }
 
+// Rules that ask for the relations of the game that claims speak of and no rule of the game does:
+// the circuit leaves those out.
+std::string rules_for_unasked(const Game& game, const Tree& tree,
+                              const std::vector<NodeIndex>& claims) {
+  const rules::Description& description = GameAccess::core(game)->program().description();
+  const ground::GroundProgram& ground = GameAccess::core(game)->lanes_near_start()->ground();
+  std::set<rules::RelationId> unasked;
+  std::vector<NodeIndex> open = claims;
+  while (!open.empty()) {
+    const NodeIndex node = open.back();
+    open.pop_back();
+    const std::vector<NodeIndex> parts = tree.children(node);
+    open.insert(open.end(), parts.begin(), parts.end());
+    const auto atom = syntax::term_of(tree, node);
+    if (!atom || atom->is_variable()) continue;
+    const auto relation = description.find(atom->name(), static_cast<std::uint32_t>(atom->arity()));
+    if (!relation || description.relation(*relation).keyword != rules::Keyword::none) continue;
+    if (ground.instances(*relation).empty()) unasked.insert(*relation);
+  }
+  std::string text;
+  for (const rules::RelationId relation : unasked) {
+    std::string atom(description.terms().name(description.relation(relation).name));
+    for (std::uint32_t i = 0; i < description.relation(relation).arity; ++i) {
+      atom += fmt::format(" ?asked_{}", i);
+    }
+    text += fmt::format("(<= asked_by_claims_{} ({}))\n", static_cast<std::size_t>(relation), atom);
+  }
+  return text;
+}
+
 }  // namespace
 
 Result<Claims> Claims::read(const Game& game, const ReviewOptions& options) {
@@ -80,8 +111,12 @@ Result<Claims> Claims::make(const Game& game, const syntax::Source& source, bool
     fault.place.file = source.name();
     return fault;
   }
-  const syntax::Source helpers(source.name(), without(tree, claims));
-  const bool has_helpers = claims.size() < tree.forms().size();
+  if (GameAccess::core(game)->lanes_near_start() == nullptr) {
+    return GameAccess::core(game)->lanes_fault();
+  }
+  const std::string unasked = rules_for_unasked(game, tree, claims);
+  const syntax::Source helpers(source.name(), without(tree, claims) + unasked);
+  const bool has_helpers = claims.size() < tree.forms().size() || !unasked.empty();
   Claims result(game);
   if (has_helpers) {
     auto with_helpers = extended(game, helpers, nullptr);

@@ -4,9 +4,9 @@
 #include <array>
 
 #include "base/cut_short.hpp"
-#include "prove/certificate.hpp"
 #include "review/claims/claims.hpp"
 #include "review/claims/searched_claim.hpp"
+#include "review/face/written_proofs.hpp"
 #include "review/questions/questions.hpp"
 #include "rules/findings.hpp"
 
@@ -107,18 +107,24 @@ std::vector<std::string> question_ids() {
 
 namespace {
 
-// Exploring gets so much of the time: what was found is to be looked at and thought about, too.
+// Exploring gets so much of the time: what was found is to be looked at and thought about, too. Of
+// a large game no budget explores much, and proofs take long.
 constexpr double share_of_exploring = 0.6;
+constexpr double share_if_large = 0.2;
+constexpr std::size_t large_network = 20'000;  // gates
 
 // What is left over after the time for asking, for looking at what was found, and for the answers.
 constexpr std::chrono::milliseconds first_words(30);
 constexpr std::chrono::milliseconds looking_words(55);
 constexpr std::chrono::milliseconds last_words(80);
 
-Budget for_exploring(Budget budget, const Stopwatch& clock) {
-  if (budget.seconds) {
-    budget.seconds = share_of_exploring * std::max(*budget.seconds - clock.seconds(), 0.0);
-  }
+double share_of_exploring_in(const Game& game) {
+  const LaneGame& lanes = *GameAccess::core(game)->lanes_near_start();
+  return lanes.network().network.size() > large_network ? share_if_large : share_of_exploring;
+}
+
+Budget for_exploring(Budget budget, const Stopwatch& clock, double share) {
+  if (budget.seconds) budget.seconds = share * std::max(*budget.seconds - clock.seconds(), 0.0);
   return budget;
 }
 
@@ -134,51 +140,6 @@ void keep_what_was_met(std::vector<Answer>& answers) {
   }
 }
 
-// What the answers that are proved rest on, to be written for others.
-class Proofs {
- public:
-  explicit Proofs(Findings& findings) : findings_(findings) { findings_.take_relied_on(); }
-
-  // Of the answers of a conclusion that was just made.
-  void note(const std::vector<Answer>& answers, const std::string& id) {
-    std::vector<circuit::Signal> never = findings_.take_relied_on();
-    const auto is_proved = [](const Answer& answer) {
-      return answer.evidence.reach.kind == Reach::Kind::proved;
-    };
-    if (std::ranges::none_of(answers, is_proved)) return;
-    // That every line ends rests on measures as well, which have no such form.
-    if (id == "ends") {
-      result_.left_out.push_back(id);
-    } else {
-      answers_.push_back({id, std::move(never)});
-    }
-  }
-
-  Result<WrittenProofs> write(const std::string& folder) try {
-    const Exploration& exploration = findings_.exploration();
-    auto written =
-        prove::write_certificate(exploration.ground(), findings_.game(), findings_.network(),
-                                 findings_.invariants(), answers_, folder);
-    if (!written) return written.diagnostics();
-    result_.answers = written->answers;
-    result_.invariants = written->invariants;
-    result_.queries = written->queries;
-    result_.left_out.insert(result_.left_out.end(), written->left_out.begin(),
-                            written->left_out.end());
-    return result_;
-  } catch (const Interrupted&) {  // there was no time for them
-    WrittenProofs nothing;
-    nothing.left_out = result_.left_out;
-    for (const prove::CertifiedAnswer& answer : answers_) nothing.left_out.push_back(answer.id);
-    return nothing;
-  }
-
- private:
-  Findings& findings_;
-  std::vector<prove::CertifiedAnswer> answers_;
-  WrittenProofs result_;
-};
-
 Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   const Budget budget = review::with_defaults(options.budget);
   const Stopwatch clock(budget);
@@ -192,8 +153,9 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   if (!claims) return claims.diagnostics();
   const Game& explored = claims->explored();
   Exploration exploration(game, explored, options.seed);
-  if (Diagnostics faults = exploration.explore(for_exploring(options.budget, clock),
-                                               options.threads, options.symmetry);
+  if (Diagnostics faults =
+          exploration.explore(for_exploring(options.budget, clock, share_of_exploring_in(explored)),
+                              options.threads, options.symmetry);
       !faults.empty())
     return faults;
   Watchlist list(exploration);
@@ -226,7 +188,7 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   Findings findings = std::move(list).look(options.solution);
   phase.emplace(last_words);
   Review review;
-  Proofs proofs(findings);
+  review::ProofNotes proofs(findings);
   for (const auto& [id, conclusion] : conclusions) {
     const auto concluded = [&] {
       try {
@@ -318,8 +280,9 @@ Result<Sought> sought(const Game& game, const std::string& formula, const Review
     return early;
   }
   Exploration exploration(game, claims->explored(), options.seed);
-  if (Diagnostics faults = exploration.explore(for_exploring(options.budget, clock),
-                                               options.threads, options.symmetry);
+  if (Diagnostics faults =
+          exploration.explore(for_exploring(options.budget, clock, share_of_exploring),
+                              options.threads, options.symmetry);
       !faults.empty())
     return faults;
   std::optional<LastWords> phase(std::in_place, first_words);

@@ -109,7 +109,7 @@ void Findings::work_out_what_is_open() {
   if (open.empty()) return;
   prove::Reachability reachability(game(), network(), all.ground().initial());
   for (const Signal signal : induction().proved()) reachability.know_never(signal);
-  constexpr std::size_t most_in_vain = 8;  // then the rest is hardly easier
+  constexpr std::size_t most_in_vain = 4;  // then the rest is hardly easier
   std::size_t in_vain = 0;
   for (const std::size_t watch : open) {
     if (in_vain == most_in_vain || Interruption::asked()) return;

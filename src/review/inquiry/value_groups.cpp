@@ -129,6 +129,7 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     std::map<std::vector<Term>, std::vector<std::uint32_t>> keys;
     std::map<std::vector<Term>, std::size_t> at_start;
     std::set<Term> values_at_start;
+    std::set<Term> values;
   };
   std::map<std::tuple<std::string, std::size_t, std::size_t>, Gathered> gathered;
   const auto each_place = [&](const Term& term, auto&& visit) {
@@ -147,6 +148,7 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
                    ++group.at_start[key];
                    group.values_at_start.insert(value);
                  }
+                 group.values.insert(value);
                  group.keys[std::move(key)].push_back(f);
                });
   }
@@ -164,7 +166,11 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     const bool filled = group.at_start.size() > 2 && group.values_at_start.size() == 1 &&
                         group.at_start.size() * 4 >= group.keys.size() &&
                         !group.values_at_start.begin()->number();
-    const bool total = filled || group.at_start.size() == group.keys.size();
+    // Pieces, each on a place of its own among more places: one may be taken, and then has none.
+    const bool pieces = group.keys.size() > 1 && group.at_start.size() == group.keys.size() &&
+                        group.values_at_start.size() == group.keys.size() &&
+                        group.values.size() > group.keys.size();
+    const bool total = filled || (group.at_start.size() == group.keys.size() && !pieces);
     // One key of many with a value is a list that has just begun.
     if (!total && group.at_start.size() * 2 < group.keys.size()) continue;
     const auto& [functor, arity, place] = name;

@@ -2,7 +2,7 @@
 //
 // What is meant is taken from the start: a place of a fluent is a value place if no key (the other
 // places) has two values there. If every key has one, or many have the same name (bare squares), no
-// key is to be without.
+// key is to be without; but pieces, each on a place of its own, may be taken.
 #include <fmt/core.h>
 
 #include <map>
