@@ -397,7 +397,7 @@ std::string_view remark_on(Ending ending) {
     case Ending::memory:
       return memory_ran_out() ? "out of memory" : "ended by --memory";
     case Ending::depth:
-      return "the circuit knows no deeper ones";
+      return "deeper ones were not looked at";
     case Ending::stopped:
       return "interrupted";
   }

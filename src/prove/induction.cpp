@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "prove/values.hpp"
+
 namespace orchard::prove {
 
 Induction::Induction(const circuit::GameNetwork& game, const circuit::Network& network,
@@ -127,23 +129,11 @@ std::optional<Solver::Answer> Induction::ask_together(std::span<const std::size_
   return answer;
 }
 
-std::vector<bool> Induction::values_in(const std::vector<bool>& position) const {
-  std::vector<bool> values(network_.size(), false);
-  for (std::size_t f = 0; f < position.size(); ++f) values[game_.fluents[f].node()] = position[f];
-  for (std::uint32_t node = 0; node < network_.size(); ++node) {
-    if (!network_.is_gate(node)) continue;
-    values[node] = std::ranges::all_of(network_.of(node), [&](Signal operand) {
-      return values[operand.node()] != operand.negated();
-    });
-  }
-  return values;
-}
-
 // All that hold in the start, or in a position which the hypothesis leads to, leave.
 void Induction::refute(const std::vector<bool>& position) {
-  const std::vector<bool> values = values_in(position);
+  const std::vector<bool> values = values_in(game_, network_, position);
   for (std::size_t s = 0; s < suspects_.size(); ++s) {
-    if (values[suspects_[s].node()] != suspects_[s].negated()) alive_[s] = false;
+    if (holds(values, suspects_[s])) alive_[s] = false;
   }
 }
 
@@ -155,7 +145,7 @@ void Induction::refute_by(std::vector<bool> position) {
 bool Induction::never(Signal signal) {
   if (signal == circuit::never || proved_.contains(signal)) return true;
   // At ply 0 stands no end: what follows from there, and the start, are all positions.
-  if (values_in(start_)[signal.node()] != signal.negated()) return false;
+  if (holds(values_in(game_, network_, start_), signal)) return false;
   return ask({unrolled_.literal(1, signal)}) == Solver::Answer::impossible;
 }
 

@@ -64,7 +64,6 @@ class Induction {
   void take_as_shown(std::size_t suspect);
   void refute(const std::vector<bool>& position);
   void refute_by(std::vector<bool> position);
-  std::vector<bool> values_in(const std::vector<bool>& position) const;  // by node
   Solver::Answer ask(std::initializer_list<int> assumptions, int conflicts = 1 << 30);
 
   const circuit::GameNetwork& game_;

@@ -2,8 +2,10 @@
 
 #include <algorithm>
 #include <cstdlib>
-#include <limits>
 #include <queue>
+#include <utility>
+
+#include "prove/values.hpp"
 
 namespace orchard::prove {
 
@@ -95,36 +97,16 @@ Solver::Answer Reachability::follows(const Cube& cube, std::size_t level, bool w
   return answer;
 }
 
-// Signals by node under a position and a joint move; without one, those that depend on moves mean
-// nothing.
-std::vector<bool> Reachability::values_in(const std::vector<bool>& position,
-                                          const Joint* joint) const {
-  std::vector<bool> values(network_.size(), false);
-  for (std::size_t f = 0; f < position.size(); ++f) values[game_.fluents[f].node()] = position[f];
-  if (joint != nullptr) {
-    for (std::size_t role = 0; role < joint->size(); ++role) {
-      values[game_.does[role][(*joint)[role]].node()] = true;
-    }
-  }
-  for (std::uint32_t node = 0; node < network_.size(); ++node) {
-    if (!network_.is_gate(node)) continue;
-    values[node] = std::ranges::all_of(network_.of(node), [&](Signal operand) {
-      return values[operand.node()] != operand.negated();
-    });
-  }
-  return values;
-}
-
 // Few fluents that make the roots hold, which do hold, whatever the others are: of a gate that does
 // not hold the operand that costs least is enough.
 Reachability::Cube Reachability::reason(const std::vector<Signal>& roots,
                                         const std::vector<bool>& position, const Joint* joint) {
   spent_ += network_.size();
-  const std::vector<bool> values = values_in(position, joint);
+  const std::vector<bool> values = values_in(game_, network_, position, joint);
   constexpr std::uint32_t dear = 1u << 20;
   std::vector<std::uint32_t> cost(network_.size(), 0);
   for (const Signal fluent : game_.fluents) cost[fluent.node()] = 1;
-  const auto fails = [&](Signal operand) { return values[operand.node()] == operand.negated(); };
+  const auto fails = [&](Signal operand) { return !holds(values, operand); };
   const auto cheapest = [&](std::uint32_t node) {
     const Signal* best = nullptr;
     for (const Signal& operand : network_.of(node)) {
@@ -298,7 +280,7 @@ Reachability::Answer Reachability::ask(Signal signal) {
   if (signal == circuit::never) return Answer::never;
   line_.clear();
   invariants_.clear();
-  if (values_in(start_, nullptr)[signal.node()] != signal.negated()) return Answer::reached;
+  if (holds(values_in(game_, network_, start_), signal)) return Answer::reached;
   spent_ = 0;
   solver_.limit(limits_.work / network_.size());
   const int shows = unrolled_.literal(1, signal);

@@ -64,7 +64,6 @@ class Reachability {
   void keep_off_start(Cube& cube, const Cube& from) const;
   std::vector<int> of_level(std::size_t level);
   Cube predecessor(const Cube& cube, const Joint& joint);
-  std::vector<bool> values_in(const std::vector<bool>& position, const Joint* joint) const;
   Cube reason(const std::vector<Signal>& roots, const std::vector<bool>& position,
               const Joint* joint);
   Solver::Answer solve(const std::vector<int>& assumed);

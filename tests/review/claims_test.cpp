@@ -457,24 +457,6 @@ TEST(Find, WhatShowsEarlyIsFoundEarly) {
   EXPECT_EQ(move.line->joints.size(), 2u);
 }
 
-// The circuit leaves out what no rule asks for; claims may ask for it all the same.
-TEST(Find, AsksForWhatNoRuleUses) {
-  const Game game =
-      Game::from_text(
-          "(role wren) (init (at 1)) (<= (legal wren hop) (true (at ?peg)))"
-          "(after 1 2) (after 2 3) (<= (next (at ?next)) (true (at ?peg)) (after ?peg ?next))"
-          "(<= (next (at 3)) (true (at 3))) (<= (wide ?peg) (true (at ?peg)) (distinct ?peg 1))"
-          "(<= home (true (at 3))) (<= terminal (true (at 3))) (goal wren 100)")
-          .value();
-  for (const auto& [formula, plies] :
-       {std::pair("home", 2u), std::pair("(wide ?peg)", 1u), std::pair("(not home)", 0u)}) {
-    const Sought sought = find_position(game, formula).value();
-    ASSERT_TRUE(sought.line.has_value()) << formula;
-    EXPECT_EQ(sought.line->joints.size(), plies) << formula;
-    EXPECT_TRUE(sought.unfit.empty()) << formula;
-  }
-}
-
 TEST(Find, AsksOneFormula) {
   const Game game = espalier();
   const Sought sought = find_position(game, "(and terminal (goal ?who 50))").value();

@@ -236,22 +236,6 @@ TEST(Questions, DeadNamesRulesAndMoves) {
   EXPECT_THAT(dead.places[0].place.source_line, HasSubstr("(water ?bed)"));
 }
 
-// Pieces that stand on places of their own may be taken.
-TEST(Questions, PiecesMayBeTaken) {
-  const std::string pots =
-      "(role wren) (peg 1) (peg 2) (peg 3) (peg 4) (peg 5)"
-      "(init (at red 1)) (init (at blue 3)) (init (at green 4))"
-      "(<= (legal wren (take ?pot)) (true (at ?pot ?peg)))"
-      "(<= (legal wren (move ?pot ?peg)) (true (at ?pot ?_from)) (peg ?peg) (not (full ?peg)))"
-      "(<= (full ?peg) (true (at ?_pot ?peg)))"
-      "(<= (next (at ?pot ?peg)) (does wren (move ?pot ?peg)))"
-      "(<= (next (at ?pot ?peg)) (true (at ?pot ?peg)) (not (changed ?pot)))"
-      "(<= (changed ?pot) (does wren (take ?pot)))"
-      "(<= (changed ?pot) (does wren (move ?pot ?_to)))"
-      "(<= some_left (true (at ?_pot ?_peg))) (<= terminal (not some_left)) (goal wren 100)";
-  EXPECT_EQ(answered(pots, "single-valued").verdict, Verdict::holds);
-}
-
 TEST(Questions, DeadNamesConditionsThatExcludeNothing) {
   const auto places = [](const std::string& from, const std::string& to) {
     std::string rules = beds();

@@ -144,5 +144,40 @@ TEST(Review, RolesThatMoveInTurnAndAreAlikeAreToldAtOnce) {
             "ann, bob and cas are all alike except for whose turn it is");
 }
 
+// Pieces that stand on places of their own may be taken.
+TEST(Verdicts, PiecesMayBeTaken) {
+  const std::string pots =
+      "(role wren) (peg 1) (peg 2) (peg 3) (peg 4) (peg 5)"
+      "(init (at red 1)) (init (at blue 3)) (init (at green 4))"
+      "(<= (legal wren (take ?pot)) (true (at ?pot ?peg)))"
+      "(<= (legal wren (move ?pot ?peg)) (true (at ?pot ?_from)) (peg ?peg) (not (full ?peg)))"
+      "(<= (full ?peg) (true (at ?_pot ?peg)))"
+      "(<= (next (at ?pot ?peg)) (does wren (move ?pot ?peg)))"
+      "(<= (next (at ?pot ?peg)) (true (at ?pot ?peg)) (not (changed ?pot)))"
+      "(<= (changed ?pot) (does wren (take ?pot)))"
+      "(<= (changed ?pot) (does wren (move ?pot ?_to)))"
+      "(<= some_left (true (at ?_pot ?_peg))) (<= terminal (not some_left)) (goal wren 100)";
+  const Review review = review_rules(Game::from_text(pots).value()).value();
+  EXPECT_EQ(answer(review, "single-valued").verdict, Verdict::holds);
+}
+
+// The circuit leaves out what no rule asks for; claims may ask for it all the same.
+TEST(Verdicts, AreGivenOfWhatNoRuleUses) {
+  const Game game =
+      Game::from_text(
+          "(role wren) (init (at 1)) (<= (legal wren hop) (true (at ?peg)))"
+          "(after 1 2) (after 2 3) (<= (next (at ?next)) (true (at ?peg)) (after ?peg ?next))"
+          "(<= (next (at 3)) (true (at 3))) (<= (wide ?peg) (true (at ?peg)) (distinct ?peg 1))"
+          "(<= home (true (at 3))) (<= terminal (true (at 3))) (goal wren 100)")
+          .value();
+  for (const auto& [formula, plies] :
+       {std::pair("home", 2u), std::pair("(wide ?peg)", 1u), std::pair("(not home)", 0u)}) {
+    const Sought sought = find_position(game, formula).value();
+    ASSERT_TRUE(sought.line.has_value()) << formula;
+    EXPECT_EQ(sought.line->joints.size(), plies) << formula;
+    EXPECT_TRUE(sought.unfit.empty()) << formula;
+  }
+}
+
 }  // namespace
 }  // namespace orchard::verdicts_test

@@ -173,23 +173,20 @@ bool ClaimRules::finish(Claim& claim) {
   }
   std::size_t together = 1;
   for (const std::string& variable : claim.variables) {
-    // In the first plies alone, what it is about may only come later.
-    if (values_[variable].empty() && GameAccess::core(game_)->exact_plies()) {
-      values_[variable].push_back(Term::constant("nothing_yet"));
-      claim.is_beyond = true;
+    std::vector<Term>& values = values_[variable];
+    if (values.empty() && GameAccess::core(game_)->exact_plies()) {
+      claim.is_beyond = true;  // what it is about may come after the first plies
+      values.push_back(Term::constant("nothing_yet"));
     }
-    const std::size_t values = values_[variable].size();
-    if (values == 0) {
+    if (values.empty()) {
       return error(claim.formula, fmt::format("nothing can stand for {}", variable),
                    "see orchard check --domains for what can stand where");
     }
-    together *= std::min(values, most_values + 1);
-    if (together > most_values) {
-      return error(
-          claim.formula,
-          fmt::format("the variables of this claim stand for more than {} choices", most_values),
-          "bind some of them with exists or forall, or use a helper rule");
-    }
+    together *= std::min(values.size(), most_values + 1);
+    if (together <= most_values) continue;
+    return error(claim.formula,
+                 fmt::format("its variables stand for more than {} choices", most_values),
+                 "bind some of them with exists or forall, or use a helper rule");
   }
   // A claim that something always holds is looked at where it does not.
   if (claim.kind == Claim::Kind::always) first->negated = !first->negated;
