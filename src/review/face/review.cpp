@@ -135,7 +135,8 @@ constexpr std::array asked_near_start{"opens",  "ends",          "moves", "winna
 // Of answers about the first plies only what was met there is certain.
 void keep_what_was_met(std::vector<Answer>& answers) {
   for (Answer& answer : answers) {
-    const bool is_met = answer.line || answer.id == "opens" || answer.id.starts_with("winnable:");
+    const bool is_won = answer.id.starts_with("winnable:") && answer.verdict == Verdict::holds;
+    const bool is_met = answer.line || answer.id == "opens" || is_won;
     if (!is_met || answer.verdict == Verdict::suspicious) answer.verdict = Verdict::unknown;
   }
 }
