@@ -119,7 +119,8 @@ struct WrittenProofs {
   std::size_t answers = 0;
   std::size_t invariants = 0;         // that they rest on
   std::size_t queries = 0;            // for a solver to refute
-  std::vector<std::string> left_out;  // ids of answers that are proved, but not in this form
+  std::vector<std::string> left_out;  // ids of answers that are proved, but are not among these
+  bool cut_short = false;             // the time was used up; else those left out have another form
 };
 
 // The result of a review: the answers, and how far the exploration went.

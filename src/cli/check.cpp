@@ -169,19 +169,19 @@ void note_answers(const Diagnostics& findings, const std::optional<Review>& revi
 }
 
 void print_proofs(const std::string& folder, const WrittenProofs& proofs) {
+  std::string others;
+  for (const std::string& id : proofs.left_out) others += (others.empty() ? "" : ", ") + id;
+  const std::string_view why = proofs.cut_short ? "the time was used up" : "shown by measures";
   if (proofs.answers == 0) {
-    print("\nno proof was written: {}\n", proofs.left_out.empty()
-                                              ? "no answer needed one"
-                                              : "those that there are have another form");
+    print("\nno proof was written: {}\n",
+          others.empty() ? "no answer needed one" : fmt::format("{} ({})", others, why));
     return;
   }
   print("\n{}: proofs of {}, by {}, in {} for any solver\n", folder,
         counted(proofs.answers, "answer", "answers"),
         counted(proofs.invariants, "invariant", "invariants"),
         counted(proofs.queries, "query", "queries"));
-  std::string others;
-  for (const std::string& id : proofs.left_out) others += (others.empty() ? "" : ", ") + id;
-  if (!others.empty()) print("   not among them: {}\n", others);
+  if (!others.empty()) print("   not among them: {} ({})\n", others, why);
 }
 
 Status check_once(const Call& call, RunAnswers& answers) {
@@ -190,9 +190,11 @@ Status check_once(const Call& call, RunAnswers& answers) {
     return report(call, plain_error("wrong-call", "--fault says what --shrink is to keep",
                                     "add --shrink FILE"));
   }
-  if (call.flag("text-only") && call.text("report")) {
-    return report(call, plain_error("wrong-call", "--report needs what --text-only leaves out",
-                                    "leave out one of the two"));
+  if (call.flag("text-only") && (call.text("report") || call.text("proofs"))) {
+    const char* const needs = call.text("report") ? "--report" : "--proofs";
+    return report(
+        call, plain_error("wrong-call", fmt::format("{} needs what --text-only leaves out", needs),
+                          "leave out one of the two"));
   }
   const auto options = load_options(call);
   if (!options) return report(call, options.diagnostics());

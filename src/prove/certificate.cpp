@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <filesystem>
 #include <set>
+#include <stdexcept>
 
 #include "base/file.hpp"
 #include "base/interruption.hpp"
@@ -93,7 +94,6 @@ class Writer {
                    const std::vector<int>& clauses, int variables);
   bool put(const std::string& name, const std::string& contents) {
     faults_.append(write_whole_file(folder_ + "/" + name, contents));
-    files_.push_back(name);
     return faults_.empty();
   }
 
@@ -102,7 +102,6 @@ class Writer {
   const circuit::Network& network_;
   std::string folder_;
   std::vector<bool> start_;
-  std::vector<std::string> files_;
   std::vector<std::string> queries_;
   Diagnostics faults_;
 };
@@ -155,11 +154,15 @@ std::vector<Signal> Writer::needed_for(const std::vector<Signal>& invariants,
 
 bool Writer::write_query(const std::string& name, const std::string& about,
                          const std::vector<int>& clauses, int variables) {
-  if (!refute(clauses, folder_ + "/" + name + ".drat")) {
-    end_if_interrupted();
+  const auto answer = refute(clauses, folder_ + "/" + name + ".drat");
+  if (!answer) {
     faults_.add(plain_error("cannot-write", folder_ + "/" + name + ".drat could not be written",
                             "give a folder that can be written"));
     return false;
+  }
+  end_if_interrupted();
+  if (*answer != Solver::Answer::impossible) {
+    throw std::logic_error("a proof by induction does not hold: " + about);
   }
   std::string text = fmt::format("c {}\n", about);
   for (std::size_t f = 0; f < game_.fluents.size(); ++f) {
@@ -169,7 +172,6 @@ bool Writer::write_query(const std::string& name, const std::string& about,
   text += fmt::format("p cnf {} {}\n", variables, std::ranges::count(clauses, 0));
   for (const int literal : clauses) text += fmt::format("{}{}", literal, literal == 0 ? "\n" : " ");
   queries_.push_back(name);
-  files_.push_back(name + ".drat");
   return put(name + ".cnf", text);
 }
 

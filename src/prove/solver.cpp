@@ -8,6 +8,22 @@
 
 namespace orchard::prove {
 
+namespace {
+
+// Of the numbers that solvers answer with.
+Solver::Answer answer_of(int status) {
+  switch (status) {
+    case 10:
+      return Solver::Answer::possible;
+    case 20:
+      return Solver::Answer::impossible;
+    default:
+      return Solver::Answer::unknown;
+  }
+}
+
+}  // namespace
+
 // Asked by the solver as it works.
 class Solver::Effort : public CaDiCaL::Terminator {
  public:
@@ -53,14 +69,7 @@ Solver::Answer Solver::solve(std::span<const int> assumptions, int conflicts) {
   if (exhausted()) return Answer::unknown;
   for (const int literal : assumptions) solver_->assume(literal);
   solver_->limit("conflicts", conflicts);
-  switch (solver_->solve()) {
-    case 10:
-      return Answer::possible;
-    case 20:
-      return Answer::impossible;
-    default:
-      return Answer::unknown;
-  }
+  return answer_of(solver_->solve());
 }
 
 bool Solver::was_needed(int assumption) const {
@@ -71,7 +80,8 @@ bool Solver::holds(int literal) const {
   return solver_->val(literal) > 0;
 }
 
-bool refute(const std::vector<int>& clauses, const std::string& proof_file) {
+std::optional<Solver::Answer> refute(const std::vector<int>& clauses,
+                                     const std::string& proof_file) {
   // Asked by the solver as it works; must outlive it.
   class UntilInterrupted : public CaDiCaL::Terminator {
    public:
@@ -81,13 +91,13 @@ bool refute(const std::vector<int>& clauses, const std::string& proof_file) {
   CaDiCaL::Solver solver;
   solver.set("quiet", 1);
   solver.set("binary", 0);
-  if (!solver.trace_proof(proof_file.c_str())) return false;
+  if (!solver.trace_proof(proof_file.c_str())) return std::nullopt;
   solver.connect_terminator(&end);
   for (const int literal : clauses) solver.add(literal);
-  const bool refuted = solver.solve() == 20;
+  const Solver::Answer answer = answer_of(solver.solve());
   solver.disconnect_terminator();
   solver.close_proof_trace();
-  return refuted;
+  return answer;
 }
 
 }  // namespace orchard::prove

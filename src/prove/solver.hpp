@@ -6,6 +6,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -55,8 +56,9 @@ class Solver {
 };
 
 // Looks for a proof that clauses, each ended by 0, cannot hold together, and writes it to a file in
-// the DRAT format, as text; false if there is none, or the budget around ends first, or the file
-// cannot be written.
-bool refute(const std::vector<int>& clauses, const std::string& proof_file);
+// the DRAT format, as text. Nothing if the file cannot be written; `unknown` if the budget around
+// ends first.
+std::optional<Solver::Answer> refute(const std::vector<int>& clauses,
+                                     const std::string& proof_file);
 
 }  // namespace orchard::prove

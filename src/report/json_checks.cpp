@@ -53,7 +53,8 @@ Json document_of(const Game& game, const Review& review) {
     document["proofs"] = {{"answers", review.proofs->answers},
                           {"invariants", review.proofs->invariants},
                           {"queries", review.proofs->queries},
-                          {"left_out", review.proofs->left_out}};
+                          {"left_out", review.proofs->left_out},
+                          {"cut_short", review.proofs->cut_short}};
   }
   if (!review.not_asked.empty()) document["not_asked"] = document_of(review.not_asked);
   Json& depths = document["depths"] = Json::array();

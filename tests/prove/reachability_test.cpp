@@ -9,6 +9,7 @@
 #include "game/lane_game.hpp"
 #include "orchard/random.hpp"
 #include "prove/exclusive_groups.hpp"
+#include "support/discs.hpp"
 #include "support/files.hpp"
 #include "support/random_rules.hpp"
 
@@ -122,22 +123,7 @@ TEST(Reachability, SaysWhatEveryPositionSays) {
 }
 
 TEST(Reachability, FindsALineThatNoExplorationWouldReach) {
-  // A wheel of six discs of ten: the last of a million positions.
-  std::string rules = "(role miller)";
-  for (int d = 0; d < 10; ++d) {
-    rules += "(after " + std::to_string(d) + " " + std::to_string((d + 1) % 10) + ")";
-  }
-  rules +=
-      "(disc 1) (disc 2) (disc 3) (disc 4) (disc 5) (disc 6)"
-      "(<= (init (at ?disc 0)) (disc ?disc))"
-      "(<= (legal miller (turn ?disc)) (disc ?disc))"
-      "(<= (next (at ?disc ?more)) (does miller (turn ?disc)) (true (at ?disc ?now))"
-      "    (after ?now ?more))"
-      "(<= (next (at ?disc ?now)) (true (at ?disc ?now)) (not (does miller (turn ?disc))))"
-      "(<= terminal (true (at 1 9)) (true (at 2 9)) (true (at 3 9)) (true (at 4 9))"
-      "    (true (at 5 9)) (true (at 6 9)))"
-      "(goal miller 100)";
-  const Game game = Game::from_text(rules).value();
+  const Game game = Game::from_text(testing::discs(6)).value();
   const LaneGame& lanes = *GameAccess::core(game)->lanes();
   const circuit::Network network = lanes.network().network;
   Reachability reachability(lanes.network(), network, lanes.ground().initial());

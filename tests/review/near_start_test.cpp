@@ -7,6 +7,7 @@
 
 #include "orchard/circuit.hpp"
 #include "orchard/review.hpp"
+#include "support/answers.hpp"
 #include "support/files.hpp"
 
 namespace orchard::near_start_test {
@@ -114,17 +115,13 @@ TEST(NearStart, AFaultOfTheFirstPliesIsAFault) {
   const Game game = near_start(Game::from_text(rules).value(), 300).value();
   const auto review = review_rules(game, {});
   ASSERT_TRUE(review.ok());
-  for (const Answer& answer : review->questions) {
-    if (answer.id == "scored") {
-      EXPECT_EQ(answer.verdict, Verdict::fails);
-      ASSERT_TRUE(answer.line);
-      EXPECT_EQ(answer.line->joints.size(), 3u);
-    }
-    if (answer.id == "moves") {
-      EXPECT_EQ(answer.verdict, Verdict::unknown);
-      EXPECT_THAT(answer.evidence.text(), HasSubstr("unknown beyond"));
-    }
-  }
+  const Answer& scored = testing::answer(*review, "scored");
+  EXPECT_EQ(scored.verdict, Verdict::fails);
+  ASSERT_TRUE(scored.line);
+  EXPECT_EQ(scored.line->joints.size(), 3u);
+  const Answer& moves = testing::answer(*review, "moves");
+  EXPECT_EQ(moves.verdict, Verdict::unknown);
+  EXPECT_THAT(moves.evidence.text(), HasSubstr("unknown beyond"));
   EXPECT_TRUE(review->failed());
 }
 

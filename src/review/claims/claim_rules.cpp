@@ -8,6 +8,7 @@
 
 #include "base/similar.hpp"
 #include "game/lane_game.hpp"
+#include "review/claims/claim_values.hpp"
 
 namespace orchard::review {
 
@@ -34,22 +35,6 @@ constexpr std::array claim_facts{
 };
 
 constexpr std::size_t most_values = 20'000;  // that the variables of a claim take together
-
-// Matches a pattern with a ground term; puts what variables stand for into `values`.
-bool match(const Term& pattern, const Term& ground,
-           std::vector<std::pair<std::string, Term>>& values) {
-  if (pattern.is_variable()) {
-    values.emplace_back(pattern.name(), ground);
-    return true;
-  }
-  if (pattern.name() != ground.name() || pattern.arity() != ground.arity()) return false;
-  const auto left = pattern.arguments();
-  const auto right = ground.arguments();
-  for (std::size_t i = 0; i < left.size(); ++i) {
-    if (!match(left[i], right[i], values)) return false;
-  }
-  return true;
-}
 
 void add_variables(const Term& term, std::vector<std::string>& variables) {
   for (const Term::Symbol& symbol : term.symbols()) {
@@ -317,7 +302,7 @@ std::optional<ClaimRules::Literal> ClaimRules::quantified(NodeIndex node, bool e
       return std::nullopt;
     range.text = fmt::format("({} {})", name, variable);
     range.variables = {variable};
-    gather_values(Term::function(name, {Term::constant(variable)}));
+    gather_values(game_, Term::function(name, {Term::constant(variable)}), values_);
   } else {
     auto read = literal(parts[2]);
     if (!read) return std::nullopt;
@@ -400,54 +385,8 @@ std::optional<ClaimRules::Literal> ClaimRules::literal(NodeIndex node) {
   if (!check_relation(node, atom)) return std::nullopt;
   const bool of_role = atom.name() == "legal" || atom.name() == "does" || atom.name() == "goal";
   if (of_role && atom.arity() == 2 && !check_role(node, atom.arguments()[0])) return std::nullopt;
-  if (!gather_values(atom)) unfit_.push_back(result.text);
+  if (!gather_values(game_, atom, values_)) unfit_.push_back(result.text);
   return result;
-}
-
-// What the variables of an atom can stand for, by what the rules can derive.
-bool ClaimRules::gather_values(const Term& atom) {
-  bool fits = false;
-  const ground::GroundProgram& ground = GameAccess::core(game_)->lanes_near_start()->ground();
-  const rules::TermTable& terms = ground.terms();
-  std::map<std::string, std::set<Term>> found;
-  const auto consider = [&](const Term& fact) {
-    std::vector<std::pair<std::string, Term>> values;
-    if (!match(atom, fact, values)) return;
-    fits = true;
-    for (auto& [variable, value] : values) found[variable].insert(std::move(value));
-  };
-  const auto of_role = [&](std::size_t role, TermId term) {
-    return Term::function(atom.name(),
-                          {Term::constant(game_.roles()[role].name()), terms.term(term)});
-  };
-  if (atom.name() == "true") {
-    for (const auto& fluent : ground.fluents())
-      consider(Term::function("true", {terms.term(fluent.term)}));
-  } else if (atom.name() == "legal" || atom.name() == "does") {
-    for (std::size_t role = 0; role < ground.moves().size(); ++role) {
-      for (const auto& move : ground.moves()[role]) consider(of_role(role, move.term));
-    }
-  } else if (atom.name() == "goal") {
-    for (std::size_t role = 0; role < ground.goals().size(); ++role) {
-      for (const auto& goal : ground.goals()[role]) consider(of_role(role, goal.term));
-    }
-  } else if (atom.name() == "terminal") {
-    fits = ground.terminal() != ground::no_atom;
-  } else if (const auto relation =
-                 description_.find(atom.name(), static_cast<std::uint32_t>(atom.arity()))) {
-    for (const auto& instance : ground.instances(*relation)) {
-      std::vector<Term> arguments;
-      for (const TermId term : instance.arguments) arguments.push_back(terms.term(term));
-      consider(Term::function(atom.name(), arguments));
-    }
-  }
-  for (auto& [variable, values] : found) {
-    auto& all = values_[variable];
-    all.insert(all.end(), values.begin(), values.end());
-    std::ranges::sort(all);
-    all.erase(std::unique(all.begin(), all.end()), all.end());
-  }
-  return fits;
 }
 
 // Holds of the keys where two fluents of the pattern hold that differ in another variable; without
@@ -485,7 +424,7 @@ std::optional<ClaimRules::Literal> ClaimRules::exclusive(const Claim& claim) {
     const bool is_value = std::ranges::find(variables, symbol.name) != variables.end();
     if (is_value) symbol.name += "_other";
   }
-  gather_values(Term::function("true", {*read}));
+  gather_values(game_, Term::function("true", {*read}), values_);
   Literal result;
   result.variables = keys;
   result.text = atom_text(new_relation(), keys);

@@ -14,6 +14,7 @@
 #include <vector>
 
 #include "game/core.hpp"
+#include "review/claims/claim_values.hpp"
 #include "syntax/tree.hpp"
 
 namespace orchard::review {
@@ -83,7 +84,6 @@ class ClaimRules {
   bool check_relation(syntax::NodeIndex node, const Term& atom);
   bool check_role(syntax::NodeIndex node, const Term& role);
   std::optional<Literal> exclusive(const Claim& claim);
-  bool gather_values(const Term& atom);  // false if nothing fits
   void add_rule(const std::string& head, const std::vector<std::string>& variables,
                 const std::vector<Literal>& body);
   void begin(const Place& place);
@@ -99,10 +99,10 @@ class ClaimRules {
   Place place_;  // of the form being read
   std::size_t relations_ = 0;
   std::size_t claims_ = 0;
-  std::string prefix_ = "claimed_";                  // of relations; none of the game's begins so
-  std::map<std::string, std::vector<Term>> values_;  // of the claim being read, by variable
-  std::vector<std::string> unfit_;                   // of its literals
-  std::set<std::string> guarded_;                    // its variables that rules have values of
+  std::string prefix_ = "claimed_";  // of relations; none of the game's begins so
+  ClaimValues values_;               // of the claim being read, by variable
+  std::vector<std::string> unfit_;   // of its literals
+  std::set<std::string> guarded_;    // its variables that rules have values of
 };
 
 // An atom with its arguments, "(holds a b)", or its name alone.

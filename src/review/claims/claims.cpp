@@ -153,6 +153,7 @@ Conclusion Claims::ask(Watchlist& list) const {
   return [conclusions, this](Findings& findings) {
     std::vector<Answer> answers;
     const auto concluded = [&](std::size_t i) {
+      findings.answering("claim " + claims_[i].name);
       try {
         return conclusions[i](findings);
       } catch (const Interrupted& interrupted) {

@@ -191,6 +191,7 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   Review review;
   review::ProofNotes proofs(findings);
   for (const auto& [id, conclusion] : conclusions) {
+    findings.answering(std::string(id));
     const auto concluded = [&] {
       try {
         return conclusion(findings);
@@ -205,7 +206,7 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
     }
   }
   review.claims = of_claims(findings);
-  proofs.note(review.claims, "claims");
+  for (const Answer& claim : review.claims) proofs.note({claim}, "claim " + claim.id);
   if (core.exact_plies()) {
     keep_what_was_met(review.questions);
     keep_what_was_met(review.claims);

@@ -14,11 +14,12 @@ namespace orchard::review {
 class ProofNotes {
  public:
   // The findings must outlive it.
-  explicit ProofNotes(Findings& findings);
+  explicit ProofNotes(Findings& findings) : findings_(findings) {}
 
-  // Of the answers of a conclusion that was just made.
+  // Of the answers to a question, or to a claim, that the findings know by this id.
   void note(const std::vector<Answer>& answers, const std::string& id);
-  // To a folder. Where there is no time for it, everything is left out. Fails with `cannot-write`.
+  // To a folder. Where there is no time for it, everything is left out, and `cut_short` says so.
+  // Fails with `cannot-write`.
   Result<WrittenProofs> write(const std::string& folder);
 
  private:

@@ -113,7 +113,6 @@ void Findings::work_out_what_is_open() {
   std::size_t in_vain = 0;
   for (const std::size_t watch : open) {
     if (in_vain == most_in_vain || Interruption::asked()) return;
-    relied_on_.clear();
     switch (reachability.ask(watches_.signals[watch])) {
       case prove::Reachability::Answer::never:
         never_[watch] = true;
@@ -142,13 +141,13 @@ bool Findings::never(std::size_t number) {
   if (sightings_[number].first) return false;
   std::optional<bool>& answer = never_[number];
   if (!answer) answer = induction().never(watches_.signals[number]);
-  if (*answer) relied_on_.push_back(watches_.signals[number]);
+  if (*answer) relied_on_[asks_].push_back(watches_.signals[number]);
   return *answer;
 }
 
 bool Findings::is_never(Signal signal) {
   if (exploration().keeps_to_explored() || !induction().never(signal)) return false;
-  relied_on_.push_back(signal);
+  relied_on_[asks_].push_back(signal);
   return true;
 }
 

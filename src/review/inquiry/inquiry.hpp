@@ -7,6 +7,7 @@
 #pragma once
 
 #include <functional>
+#include <map>
 #include <memory>
 #include <string>
 #include <utility>
@@ -100,8 +101,10 @@ class Findings : public Inquiry {
   // And a proof that every line of play ends; none if none was found.
   const std::optional<prove::EndingProof>& ending_proof();
 
-  // What was proved never to hold since the last call.
-  std::vector<Signal> take_relied_on() { return std::exchange(relied_on_, {}); }
+  // From now on it is this question, or this claim, that asks.
+  void answering(std::string id) { asks_ = std::move(id); }
+  // What was proved never to hold for one of them.
+  const std::vector<Signal>& relied_on(const std::string& id) { return relied_on_[id]; }
   // What all proofs rest on: an inductive set.
   std::vector<Signal> invariants();
 
@@ -119,7 +122,8 @@ class Findings : public Inquiry {
   std::unique_ptr<prove::Induction> induction_;
   std::vector<std::optional<bool>> never_;  // by watch, once asked
   std::vector<Signal> further_invariants_;  // of what was worked out backwards
-  std::vector<Signal> relied_on_;
+  std::string asks_;
+  std::map<std::string, std::vector<Signal>> relied_on_;  // by who asked
   std::optional<std::optional<prove::EndingProof>> ending_proof_;
 };
 
