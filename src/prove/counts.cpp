@@ -98,9 +98,9 @@ void CountCollector::look_at(std::span<const std::uint64_t> row) {
   });
 }
 
-std::vector<Signal> CountCollector::faults(const circuit::GameNetwork& game,
-                                           circuit::Network& network) const {
-  std::vector<Signal> result;
+std::vector<SumSuspect> CountCollector::sums(const circuit::GameNetwork& game,
+                                             circuit::Network& network) const {
+  std::vector<SumSuspect> result;
   for (const Pair& pair : pairs_) {
     if (!pair.varies) continue;
     const Counter& counter = counters_[pair.counter];
@@ -121,16 +121,22 @@ std::vector<Signal> CountCollector::faults(const circuit::GameNetwork& game,
         at_least[n] = network.either(at_least[n], network.both(at_least[n - 1], game.fluents[f]));
       }
     }
+    SumSuspect& suspect = result.emplace_back();
+    suspect.sum.fluents = set.fluents;
+    suspect.sum.weights.assign(set.fluents.size(), 1);
+    suspect.least = suspect.most = pair.sum;
     for (const auto& [value, fluent] : counter.fluents) {
+      suspect.sum.fluents.push_back(fluent);
+      suspect.sum.weights.push_back(pair.up ? -value : value);
       const Signal here = game.fluents[fluent];
       const std::int64_t size = size_at(value);
       if (size < 0 || size > most) {
-        result.push_back(here);
+        (size < 0 ? suspect.over : suspect.under).push_back(here);
         continue;
       }
       const auto n = static_cast<std::size_t>(size);
-      result.push_back(network.both(here, at_least[n + 1]));
-      result.push_back(network.both(here, !at_least[n]));
+      suspect.over.push_back(network.both(here, at_least[n + 1]));
+      suspect.under.push_back(network.both(here, !at_least[n]));
     }
   }
   return result;

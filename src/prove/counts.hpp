@@ -3,7 +3,7 @@
 // A *counter* is a group of fluents that differ in one whole number, of which one holds at a time;
 // a *set* is all fluents of a name, or those of them with the same value in one place. Which
 // counter goes with which set, up or down, is taken from sampled positions: what those do not
-// contradict is suggested, for `Induction` to prove. With it what a full count excludes is excluded
+// contradict is suggested, for induction to prove. With it what a full count excludes is excluded
 // of the board: while a mole is still to settle there is room for it. Cost of a sample: a few
 // operations for each counter, set and pair that is left.
 #pragma once
@@ -14,6 +14,7 @@
 #include <vector>
 
 #include "circuit/programs/game_network.hpp"
+#include "prove/step_induction.hpp"
 
 namespace orchard::prove {
 
@@ -23,10 +24,10 @@ class CountCollector {
 
   void look(std::span<const std::uint64_t> rows, std::size_t count);
 
-  // What holds nowhere, if the pairs that are left are what they seem: a value of a counter while
-  // another number of its set holds. Adds gates to `network`, that of the game or a copy of it.
-  std::vector<circuit::Signal> faults(const circuit::GameNetwork& game,
-                                      circuit::Network& network) const;
+  // The pairs that are left, as sums that stay what they are. What holds nowhere if they do: a value
+  // of a counter while another number of its set holds. Adds gates to `network`, that of the game or
+  // a copy of it.
+  std::vector<SumSuspect> sums(const circuit::GameNetwork& game, circuit::Network& network) const;
 
  private:
   struct Counter {

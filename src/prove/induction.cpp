@@ -45,10 +45,16 @@ void Induction::suspect(const std::vector<Signal>& suspects, std::uint64_t work)
       open.push_back(suspects_[s]);
       continue;
     }
-    proved_.insert(suspects_[s]);
-    for (const std::size_t ply : {0, 1}) solver_.add({-unrolled_.literal(ply, suspects_[s])});
+    know({suspects_[s]});
   }
   suspects_ = std::move(open);
+}
+
+void Induction::know(const std::vector<Signal>& never) {
+  for (const Signal signal : never) {
+    if (!proved_.insert(signal).second) continue;
+    for (const std::size_t ply : {0, 1}) solver_.add({-unrolled_.literal(ply, signal)});
+  }
 }
 
 Solver::Answer Induction::ask(std::initializer_list<int> assumptions, int conflicts) {

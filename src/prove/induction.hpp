@@ -39,6 +39,9 @@ class Induction {
   // `work`: so many times what the limits say.
   void suspect(const std::vector<Signal>& suspects, std::uint64_t work = 1);
 
+  // Takes as proved what was proved otherwise: it holds in no reachable position.
+  void know(const std::vector<Signal>& never);
+
   // Positions to which a ply leads from where none of the suspects holds, and in which some of them
   // do: what was suspected by a sample is suspected better by a sample with these. No line of play
   // need lead there. None if the suspects are an inductive set, as far as they could be asked.

@@ -53,6 +53,10 @@ void Solver::limit(std::uint64_t steps) {
   effort_->most = effort_->steps + steps;
 }
 
+void Solver::prefer(int literal) {
+  solver_->phase(literal);
+}
+
 bool Solver::exhausted() const {
   return effort_->steps > effort_->most || effort_->over();
 }

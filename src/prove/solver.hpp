@@ -31,6 +31,8 @@ class Solver {
   // Keeps a copy of all clauses from now on, each ended by 0.
   void keep_clauses(std::vector<int>* clauses) { kept_ = clauses; }
   int variables() const { return variables_; }
+  // Where nothing speaks against it the literal is to hold in what is found.
+  void prefer(int literal);
 
   // No call goes on beyond so many steps of all calls together (a step is some ten decisions of the
   // solver, so the limit is met at the same place every time), nor beyond an interruption.

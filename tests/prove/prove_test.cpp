@@ -32,7 +32,11 @@ struct Proved {
     sample([&](std::span<const std::uint64_t> rows,
                std::span<const explore::SampledGames::Place> places,
                const LaneEvaluator&) { collector.look(rows, places.size()); });
-    counts = collector.faults(lanes.network(), network);
+    counts.clear();
+    for (const SumSuspect& sum : collector.sums(lanes.network(), network)) {
+      counts.insert(counts.end(), sum.over.begin(), sum.over.end());
+      counts.insert(counts.end(), sum.under.begin(), sum.under.end());
+    }
     suspects.insert(suspects.end(), counts.begin(), counts.end());
     induction = std::make_unique<Induction>(lanes.network(), network, lanes.ground().initial());
     induction->suspect(suspects);

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "prove/counts.hpp"
+#include "prove/measures.hpp"
 #include "prove/reachability.hpp"
 
 namespace orchard::review {
@@ -41,8 +42,12 @@ void Watchlist::watch_what_helps_proofs() {
   exploration().sample([&](std::span<const std::uint64_t> rows,
                            std::span<const SampledGames::Place> places,
                            const LaneEvaluator&) { counts.look(rows, places.size()); });
-  for (const Signal fault : counts.faults(game(), network()))
-    watches_.hints.push_back(watch(fault));
+  watches_.sums = counts.sums(game(), network());
+  for (const prove::SumSuspect& sum : watches_.sums) {
+    for (const auto& never : {sum.over, sum.under}) {
+      for (const Signal fault : never) watches_.hints.push_back(watch(fault));
+    }
+  }
 }
 
 Findings Watchlist::look(std::optional<Solution> solution) && {
@@ -74,12 +79,14 @@ prove::Induction& Findings::induction() {
     }
     return result;
   };
+  std::vector<std::size_t> whole;  // all fluents of a name
   std::vector<std::size_t> exact;
   for (const Watches::SuggestedGroup& suggested : watches_.groups) {
     if (!suggested.group.one_at_start) continue;
     if (sightings_[suggested.several].first || sightings_[suggested.none].first) continue;
-    exact.push_back(suggested.several);
-    exact.push_back(suggested.none);
+    std::vector<std::size_t>& stage = is_whole(suggested.group) ? whole : exact;
+    stage.push_back(suggested.several);
+    stage.push_back(suggested.none);
   }
   std::vector<std::size_t> first = watches_.faults;
   std::vector<std::size_t> further = watches_.hints;
@@ -89,10 +96,48 @@ prove::Induction& Findings::induction() {
     stage.push_back(suggested.none);
   }
   constexpr std::uint64_t more_work = 8;
+  induction_->suspect(unseen(whole));
+  prove_by_single_steps();
   induction_->suspect(unseen(exact), more_work);
   induction_->suspect(unseen(first));
   induction_->suspect(unseen(further));
   return *induction_;
+}
+
+// Whether the group is all fluents of its name.
+bool Findings::is_whole(const prove::FluentGroup& group) const {
+  const ground::GroundProgram& ground = exploration().ground();
+  const auto of_name = std::ranges::count_if(ground.fluents(), [&](const auto& fluent) {
+    return ground.terms().term(fluent.term).name() == group.name;
+  });
+  return of_name == std::ssize(group.fluents);
+}
+
+// Groups and counts, one joint move at a time: first those of which one always seems to hold.
+void Findings::prove_by_single_steps() {
+  const auto is_open = [&](Signal signal) { return !induction_->proved().contains(signal); };
+  by_steps_ =
+      std::make_unique<prove::StepInduction>(game(), network(), exploration().ground().initial());
+  for (const Signal signal : induction_->proved()) by_steps_->know_never(signal);
+  std::vector<prove::SumSuspect> exact = watches_.sums;
+  std::vector<prove::SumSuspect> further;
+  for (const auto& [group, several, none] : watches_.groups) {
+    const bool one_at_most = !is_open(group.several);
+    if (one_at_most) by_steps_->know_group(group.fluents, !is_open(group.none));
+    prove::SumSuspect suspect{{group.fluents, {}}, 1, 1, {}, {}};
+    if (!one_at_most && !sightings_[several].first) suspect.over.push_back(group.several);
+    if (is_open(group.none) && !sightings_[none].first) suspect.under.push_back(group.none);
+    const bool both = !suspect.over.empty() && !suspect.under.empty() && group.one_at_start;
+    (both ? exact : further).push_back(std::move(suspect));
+  }
+  if (!by_steps_->find_steps()) {
+    by_steps_.reset();
+    return;
+  }
+  constexpr std::uint64_t much_work = 50'000'000;
+  constexpr std::uint64_t little_work = 1'000'000;
+  induction_->know(by_steps_->suspect(exact, {}, much_work));
+  induction_->know(by_steps_->suspect(further, {}, little_work));
 }
 
 // What was met nowhere and is not proved by induction is worked out from the fault backwards, as
@@ -172,6 +217,10 @@ const std::optional<prove::EndingProof>& Findings::ending_proof() {
   ending_proof_ =
       prove::prove_ending(induction(), exploration().ground(), exploration().lanes().network(),
                           exclusive, collector.steps());
+  if (!*ending_proof_ && by_steps_) {
+    ending_proof_ =
+        prove::prove_ending_by_sums(*by_steps_, exploration().ground(), collector.steps());
+  }
   return *ending_proof_;
 }
 

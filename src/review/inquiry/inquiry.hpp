@@ -17,6 +17,7 @@
 #include "circuit/network/copier.hpp"
 #include "orchard/review.hpp"
 #include "prove/ending.hpp"
+#include "prove/step_induction.hpp"
 #include "review/inquiry/exploration.hpp"
 #include "review/inquiry/facts.hpp"
 
@@ -57,6 +58,7 @@ struct Watches {
   std::vector<std::size_t> hopes;      // that some position should show
   std::vector<std::size_t> hints;      // that may help to prove them, or be proved then
   std::vector<SuggestedGroup> groups;  // nothing where every position is explored
+  std::vector<prove::SumSuspect> sums;  // of fluents, that seem to stay what they are
 };
 
 class Watchlist : public Inquiry {
@@ -114,12 +116,15 @@ class Findings : public Inquiry {
   friend class Watchlist;
   Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution);
   prove::Induction& induction();
+  bool is_whole(const prove::FluentGroup& group) const;
+  void prove_by_single_steps();
   void work_out_what_is_open();
 
   Watches watches_;
   Facts facts_;
   std::vector<Exploration::Sighting> sightings_;
   std::unique_ptr<prove::Induction> induction_;
+  std::unique_ptr<prove::StepInduction> by_steps_;  // null if joint moves are too many
   std::vector<std::optional<bool>> never_;  // by watch, once asked
   std::vector<Signal> further_invariants_;  // of what was worked out backwards
   std::string asks_;
