@@ -256,6 +256,10 @@ std::optional<Signal> StepInduction::broken_after(const Suspect& suspect, bool e
   });
 }
 
+bool StepInduction::never(Signal signal) {
+  return position_.solve(std::vector{signal}, most_conflicts) == Solver::Answer::impossible;
+}
+
 Solver::Answer StepInduction::can_be(const SingleStep& step, Signal signal) {
   return position_.solve(std::vector{step.possible, signal}, most_conflicts);
 }

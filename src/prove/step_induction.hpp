@@ -58,6 +58,9 @@ class StepInduction {
   std::vector<Signal> suspect(const std::vector<SumSuspect>& sums, std::vector<Signal> signals,
                               std::uint64_t work);
 
+  // Whether a signal of positions alone is excluded by what is known, as far as some work shows.
+  bool never(Signal signal);
+
   // How a sum changes by a step.
   LinearForm change_of(const FluentSum& sum, const SingleStep& step) const;
   // The groups that are proved, before a step and after it.

@@ -75,7 +75,8 @@ prove::Induction& Findings::induction() {
   const auto unseen = [&](std::span<const std::size_t> watches) {
     std::vector<Signal> result;
     for (const std::size_t s : watches) {
-      if (!sightings_[s].first) result.push_back(watches_.signals[s]);
+      const Signal signal = watches_.signals[s];
+      if (!sightings_[s].first && !induction_->proved().contains(signal)) result.push_back(signal);
     }
     return result;
   };
@@ -98,10 +99,21 @@ prove::Induction& Findings::induction() {
   constexpr std::uint64_t more_work = 8;
   induction_->suspect(unseen(whole));
   prove_by_single_steps();
+  if (by_steps_) {
+    for (const Signal fault : unseen(watches_.faults)) {
+      if (by_steps_->never(fault)) induction_->know({fault});
+    }
+  }
   induction_->suspect(unseen(exact), more_work);
   induction_->suspect(unseen(first));
-  induction_->suspect(unseen(further));
+  if (!is_large()) induction_->suspect(unseen(further));
   return *induction_;
+}
+
+// Whether what is not likely to help is left out of proofs, since every question costs much.
+bool Findings::is_large() const {
+  constexpr std::uint32_t many_gates = 20'000;
+  return game().network.size() > many_gates;
 }
 
 // Whether the group is all fluents of its name.
@@ -136,8 +148,8 @@ void Findings::prove_by_single_steps() {
   }
   constexpr std::uint64_t much_work = 50'000'000;
   constexpr std::uint64_t little_work = 1'000'000;
-  induction_->know(by_steps_->suspect(exact, {}, much_work));
-  induction_->know(by_steps_->suspect(further, {}, little_work));
+  induction_->know(by_steps_->suspect(exact, {}, is_large() ? little_work : much_work));
+  if (!is_large()) induction_->know(by_steps_->suspect(further, {}, little_work));
 }
 
 // What was met nowhere and is not proved by induction is worked out from the fault backwards, as
@@ -185,13 +197,20 @@ bool Findings::never(std::size_t number) {
   if (watches_.signals[number] == circuit::never) return true;
   if (sightings_[number].first) return false;
   std::optional<bool>& answer = never_[number];
-  if (!answer) answer = induction().never(watches_.signals[number]);
+  if (!answer) answer = is_excluded(watches_.signals[number]);
   if (*answer) relied_on_[asks_].push_back(watches_.signals[number]);
   return *answer;
 }
 
+// By what is proved of positions, or after one ply more.
+bool Findings::is_excluded(Signal signal) {
+  prove::Induction& proofs = induction();
+  if (proofs.proved().contains(signal)) return true;
+  return (by_steps_ && by_steps_->never(signal)) || proofs.never(signal);
+}
+
 bool Findings::is_never(Signal signal) {
-  if (exploration().keeps_to_explored() || !induction().never(signal)) return false;
+  if (exploration().keeps_to_explored() || !is_excluded(signal)) return false;
   relied_on_[asks_].push_back(signal);
   return true;
 }
@@ -214,13 +233,17 @@ const std::optional<prove::EndingProof>& Findings::ending_proof() {
   exploration().sample([&](std::span<const std::uint64_t> rows,
                            std::span<const SampledGames::Place> places,
                            const LaneEvaluator&) { collector.look(rows, places); });
-  ending_proof_ =
-      prove::prove_ending(induction(), exploration().ground(), exploration().lanes().network(),
-                          exclusive, collector.steps());
-  if (!*ending_proof_ && by_steps_) {
-    ending_proof_ =
-        prove::prove_ending_by_sums(*by_steps_, exploration().ground(), collector.steps());
-  }
+  const auto by_chains = [&] {
+    return prove::prove_ending(induction(), exploration().ground(), exploration().lanes().network(),
+                               exclusive, collector.steps());
+  };
+  const auto by_sums = [&]() -> std::optional<prove::EndingProof> {
+    if (!by_steps_) return std::nullopt;
+    return prove::prove_ending_by_sums(*by_steps_, exploration().ground(), collector.steps());
+  };
+  // Chains say how long play can last. Of large rules sums are found faster.
+  ending_proof_ = is_large() ? by_sums() : by_chains();
+  if (!*ending_proof_) ending_proof_ = is_large() ? by_chains() : by_sums();
   return *ending_proof_;
 }
 

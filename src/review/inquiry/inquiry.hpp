@@ -116,7 +116,9 @@ class Findings : public Inquiry {
   friend class Watchlist;
   Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution);
   prove::Induction& induction();
+  bool is_large() const;
   bool is_whole(const prove::FluentGroup& group) const;
+  bool is_excluded(Signal signal);
   void prove_by_single_steps();
   void work_out_what_is_open();
 
