@@ -44,6 +44,7 @@ class StepCollector {
 struct EndingProof {
   std::optional<std::uint64_t> most_plies;       // none if the bound does not fit
   std::vector<std::vector<std::string>> levels;  // the names of the fluents whose chains they are
+  bool by_sums = false;                          // of weighted fluents, in place of chains
 };
 
 // `groups`: of which one fluent at most holds in every reachable position, by proof. None if no

@@ -280,45 +280,77 @@ class MeasureSearch {
  private:
   // Sums for the sample; false if some steps have none.
   bool find_measure() {
-    measure_.clear();
+    std::vector<Weights> levels;
     std::vector<const Row*> left;
     for (const Row& row : rows_) left.push_back(&row);
     while (!left.empty()) {
-      // Fluents of one name, if they do: sums of few are looked at fast, and easily understood.
-      Weights best;
-      std::size_t most = 0;
-      const auto try_with = [&](const std::vector<std::uint32_t>& features) {
-        Weights weights = falling(left, features_, features);
-        const auto falls = static_cast<std::size_t>(
-            std::ranges::count_if(left, [&](const Row* row) { return change(*row, weights) < 0; }));
-        if (falls <= most) return;
-        most = falls;
-        best = std::move(weights);
-      };
-      std::vector<std::uint32_t> all;
-      for (std::size_t stage = 0; stage < Features::stages && most == 0; ++stage) {
-        for (const auto& [name, features] : features_.by_name()) {
-          if (!features[stage].empty()) try_with(features[stage]);
-          all.insert(all.end(), features[stage].begin(), features[stage].end());
-        }
-      }
-      if (most == 0) try_with(all);
-      if (most == 0) return false;
-      std::erase_if(left, [&](const Row* row) { return change(*row, best) < 0; });
-      FluentSum& sum = measure_.emplace_back();
-      for (std::uint32_t f = 0; f < ground_.fluents().size(); ++f) {
-        std::int64_t weight = 0;
-        for (const auto& [feature, times] : features_.of(f)) {
-          if (const auto known = best.find(feature); known != best.end()) {
-            weight += times * known->second;
-          }
-        }
-        if (weight == 0) continue;
-        sum.fluents.push_back(f);
-        sum.weights.push_back(weight);
+      Weights level = falling_at_most(left);
+      if (level.empty()) return false;
+      std::erase_if(left, [&](const Row* row) { return change(*row, level) < 0; });
+      levels.push_back(std::move(level));
+    }
+    // What later sums do as well is left out.
+    for (std::size_t l = 0; l < levels.size();) {
+      const Weights without = std::exchange(levels[l], {});
+      if (all_fall(levels)) {
+        levels.erase(levels.begin() + static_cast<std::ptrdiff_t>(l));
+      } else {
+        levels[l++] = without;
       }
     }
+    measure_.clear();
+    for (const Weights& level : levels) measure_.push_back(sum_of(level));
     return true;
+  }
+
+  // Weights of the fluents of one name, if that does, in the first stage in which a sum falls
+  // somewhere: sums of few are looked at fast, and easily understood.
+  Weights falling_at_most(const std::vector<const Row*>& rows) const {
+    Weights best;
+    std::ptrdiff_t most = 0;
+    std::vector<std::uint32_t> all;
+    const auto try_with = [&](const std::vector<std::uint32_t>& features) {
+      Weights weights = falling(rows, features_, features);
+      const auto falls =
+          std::ranges::count_if(rows, [&](const Row* row) { return change(*row, weights) < 0; });
+      if (falls <= most) return;
+      most = falls;
+      best = std::move(weights);
+    };
+    for (std::size_t stage = 0; stage < Features::stages && most == 0; ++stage) {
+      for (const auto& [name, features] : features_.by_name()) {
+        if (!features[stage].empty()) try_with(features[stage]);
+        all.insert(all.end(), features[stage].begin(), features[stage].end());
+      }
+    }
+    if (most == 0) try_with(all);
+    return best;
+  }
+
+  // Whether the first of the sums that changes falls, at every row.
+  bool all_fall(const std::vector<Weights>& levels) const {
+    return std::ranges::all_of(rows_, [&](const Row& row) {
+      for (const Weights& level : levels) {
+        if (const std::int64_t by = change(row, level); by != 0) return by < 0;
+      }
+      return false;
+    });
+  }
+
+  FluentSum sum_of(const Weights& weights) const {
+    FluentSum sum;
+    for (std::uint32_t f = 0; f < ground_.fluents().size(); ++f) {
+      std::int64_t weight = 0;
+      for (const auto& [feature, times] : features_.of(f)) {
+        if (const auto known = weights.find(feature); known != weights.end()) {
+          weight += times * known->second;
+        }
+      }
+      if (weight == 0) continue;
+      sum.fluents.push_back(f);
+      sum.weights.push_back(weight);
+    }
+    return sum;
   }
 
   // Whether some step can be made at which no sum falls before one rises: some of these join the
@@ -367,6 +399,7 @@ class MeasureSearch {
 
   EndingProof proof() const {
     EndingProof result;
+    result.by_sums = true;
     for (const FluentSum& sum : measure_) {
       std::set<std::string> names;
       for (const std::uint32_t f : sum.fluents) {
@@ -389,7 +422,11 @@ class MeasureSearch {
 std::optional<EndingProof> prove_ending_by_sums(StepInduction& induction,
                                                 const ground::GroundProgram& ground,
                                                 const std::vector<SampledStep>& steps) {
-  return MeasureSearch(induction, ground, steps).run();
+  try {
+    return MeasureSearch(induction, ground, steps).run();
+  } catch (const Interrupted&) {
+    return std::nullopt;
+  }
 }
 
 }  // namespace orchard::prove

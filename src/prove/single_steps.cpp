@@ -96,6 +96,9 @@ class Joints {
       answer_ = Solver::Answer::impossible;
       return true;
     }
+    // What is read off afterwards must be there before.
+    for (const Prefix& prefix : prefixes) position_.literal(0, prefix.possible);
+    for (const Signal move : legal) position_.literal(0, move);
     answer_ = solver_.solve(std::vector{position_.literal(0, question)}, most_conflicts);
     return answer_ != Solver::Answer::unknown;
   }

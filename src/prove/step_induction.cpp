@@ -51,7 +51,11 @@ void StepInduction::add_group(ExclusiveSignals& to, const Group& group) const {
 }
 
 bool StepInduction::find_steps() {
-  auto steps = single_steps(game_, network_, known_never_);
+  std::optional<std::vector<SingleStep>> steps;
+  try {
+    steps = single_steps(game_, network_, known_never_);
+  } catch (const Interrupted&) {
+  }
   if (!steps) return false;
   // Neighbours are alike: those that are looked at first lie apart.
   std::size_t stride = steps->size() * 5 / 8 + 1;
@@ -107,8 +111,9 @@ std::vector<Signal> StepInduction::suspect(const std::vector<SumSuspect>& sums,
   value_.clear();
   for (std::uint32_t node = 0; node < given_.size(); ++node) value_.push_back(Signal(node, false));
 
-  while (!pass(suspects, work)) {
-    if (!Interruption::asked()) continue;
+  try {
+    while (!pass(suspects, work)) end_if_interrupted();
+  } catch (const Interrupted&) {
     suppose({});
     return {};
   }

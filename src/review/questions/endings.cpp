@@ -26,6 +26,13 @@ std::string cycle_text(const EndOrder& order) {
 // "every line of play ends, after at most 20 plies: …; proved by induction"
 std::string proof_text(const prove::EndingProof& proof) {
   std::string text = "every line of play ends";
+  if (proof.by_sums) {
+    for (std::size_t level = 0; level < proof.levels.size(); ++level) {
+      text += level == 0 ? ": each move lowers a weighted count of " : ", or else one of ";
+      text += joined(proof.levels[level]);
+    }
+    return text + "; proved by induction";
+  }
   if (proof.most_plies) text += fmt::format(", after at most {}", plies_text(*proof.most_plies));
   for (std::size_t level = 0; level < proof.levels.size(); ++level) {
     text += level == 0 ? ": each move takes " : ", or else ";
