@@ -110,7 +110,7 @@ namespace {
 // Exploring gets so much of the time: what was found is to be looked at and thought about, too. Of
 // a large game no budget explores much, and proofs take long.
 constexpr double share_of_exploring = 0.6;
-constexpr double share_if_large = 0.2;
+constexpr double share_if_large = 0.1;
 constexpr std::size_t large_network = 20'000;  // gates
 
 // What is left over after the time for asking, for looking at what was found, and for the answers.
@@ -192,7 +192,7 @@ Result<Review> reviewed(const Game& game, const ReviewOptions& options) {
   review::ProofNotes proofs(findings);
   // What may take all the time that is left comes last, and leaves some for the claims.
   constexpr std::string_view hardest = "ends";
-  constexpr double share_of_hardest = 0.7;
+  constexpr double share_of_hardest = 0.85;
   std::vector<std::vector<Answer>> answers(conclusions.size());
   for (const bool hard : {false, true}) {
     for (std::size_t c = 0; c < conclusions.size(); ++c) {

@@ -125,31 +125,26 @@ bool Findings::is_whole(const prove::FluentGroup& group) const {
   return of_name == std::ssize(group.fluents);
 }
 
-// Groups and counts, one joint move at a time: first those of which one always seems to hold.
+// Groups of which one always seems to hold, and counts, one joint move at a time.
 void Findings::prove_by_single_steps() {
   const auto is_open = [&](Signal signal) { return !induction_->proved().contains(signal); };
   by_steps_ =
       std::make_unique<prove::StepInduction>(game(), network(), exploration().ground().initial());
   for (const Signal signal : induction_->proved()) by_steps_->know_never(signal);
-  std::vector<prove::SumSuspect> exact = watches_.sums;
-  std::vector<prove::SumSuspect> further;
+  std::vector<prove::SumSuspect> suspects = watches_.sums;
   for (const auto& [group, several, none] : watches_.groups) {
-    const bool one_at_most = !is_open(group.several);
-    if (one_at_most) by_steps_->know_group(group.fluents, !is_open(group.none));
-    prove::SumSuspect suspect{{group.fluents, {}}, 1, 1, {}, {}};
-    if (!one_at_most && !sightings_[several].first) suspect.over.push_back(group.several);
-    if (is_open(group.none) && !sightings_[none].first) suspect.under.push_back(group.none);
-    const bool both = !suspect.over.empty() && !suspect.under.empty() && group.one_at_start;
-    (both ? exact : further).push_back(std::move(suspect));
+    if (!is_open(group.several)) {
+      by_steps_->know_group(group.fluents, !is_open(group.none));
+    } else if (group.one_at_start && !sightings_[several].first && !sightings_[none].first) {
+      suspects.push_back({{group.fluents, {}}, 1, 1, {group.several}, {group.none}});
+    }
   }
   if (!by_steps_->find_steps()) {
     by_steps_.reset();
     return;
   }
-  constexpr std::uint64_t much_work = 50'000'000;
-  constexpr std::uint64_t little_work = 1'000'000;
-  induction_->know(by_steps_->suspect(exact, {}, is_large() ? little_work : much_work));
-  if (!is_large()) induction_->know(by_steps_->suspect(further, {}, little_work));
+  constexpr std::uint64_t work = 1'000'000;
+  induction_->know(by_steps_->suspect(suspects, {}, work));
 }
 
 // What was met nowhere and is not proved by induction is worked out from the fault backwards, as
