@@ -171,7 +171,8 @@ void note_answers(const Diagnostics& findings, const std::optional<Review>& revi
 void print_proofs(const std::string& folder, const WrittenProofs& proofs) {
   std::string others;
   for (const std::string& id : proofs.left_out) others += (others.empty() ? "" : ", ") + id;
-  const std::string_view why = proofs.cut_short ? "the time was used up" : "shown by measures";
+  const std::string_view why =
+      proofs.cut_short ? "the time was used up" : "shown by measures or move by move";
   if (proofs.answers == 0) {
     print("\nno proof was written: {}\n",
           others.empty() ? "no answer needed one" : fmt::format("{} ({})", others, why));

@@ -257,6 +257,7 @@ class MeasureSearch {
     constexpr std::size_t most_rows = 3'000;
     for (const SampledStep& step : steps) {
       if (rows_.size() == most_rows) break;
+      end_if_interrupted();
       rows_.insert(row_of(features_, step));
     }
   }
@@ -284,6 +285,7 @@ class MeasureSearch {
     std::vector<const Row*> left;
     for (const Row& row : rows_) left.push_back(&row);
     while (!left.empty()) {
+      end_if_interrupted();
       Weights level = falling_at_most(left);
       if (level.empty()) return false;
       std::erase_if(left, [&](const Row* row) { return change(*row, level) < 0; });

@@ -32,7 +32,9 @@ StepInduction::StepInduction(const circuit::GameNetwork& game, const circuit::Ne
       given_(network),
       network_(network),
       start_(std::move(start)),
-      position_(game, network_, start_) {}
+      position_(game, network_, start_) {
+  for (std::uint32_t node = 0; node < network.size(); ++node) value_.push_back(Signal(node, false));
+}
 
 void StepInduction::know_never(Signal signal) {
   position_.exclude(signal);
@@ -97,7 +99,7 @@ std::vector<Signal> StepInduction::suspect(const std::vector<SumSuspect>& sums,
   refute(suspects, start_);
   std::erase_if(suspects, [](const Suspect& suspect) { return !suspect.alive; });
   touched_by_.assign(game_.fluents.size(), {});
-  std::vector<std::uint32_t> fluent_of(given_.size(), ~0u);
+  std::vector<std::uint32_t> fluent_of(value_.size(), ~0u);
   for (std::uint32_t f = 0; f < game_.fluents.size(); ++f) fluent_of[game_.fluents[f].node()] = f;
   for (std::uint32_t s = 0; s < suspects.size(); ++s) {
     if (suspects[s].sum != nullptr) {
@@ -108,9 +110,6 @@ std::vector<Signal> StepInduction::suspect(const std::vector<SumSuspect>& sums,
       if (fluent_of[node] != ~0u) touched_by_[fluent_of[node]].push_back(s);
     }
   }
-  value_.clear();
-  for (std::uint32_t node = 0; node < given_.size(); ++node) value_.push_back(Signal(node, false));
-
   try {
     while (!pass(suspects, work)) end_if_interrupted();
   } catch (const Interrupted&) {
@@ -121,11 +120,7 @@ std::vector<Signal> StepInduction::suspect(const std::vector<SumSuspect>& sums,
   for (std::size_t s = 0; s < suspects.size(); ++s) {
     const Suspect& suspect = suspects[s];
     if (!suspect.alive) continue;
-    if (suspect.sum == nullptr) {
-      proved.push_back(suspect.signal);
-      continue;
-    }
-    const auto& never = suspect.below ? suspect.sum->under : suspect.sum->over;
+    const auto never = suspect.never();
     proved.insert(proved.end(), never.begin(), never.end());
     if (auto group = group_of(suspects, s)) groups_.push_back(std::move(*group));
   }
@@ -167,12 +162,8 @@ void StepInduction::suppose(const Suspects& suspects) {
   for (std::size_t s = 0; s < suspects.size(); ++s) {
     const Suspect& suspect = suspects[s];
     if (!suspect.alive) continue;
-    if (suspect.sum == nullptr) {
-      never.push_back(suspect.signal);
-      continue;
-    }
-    const auto& bound = suspect.below ? suspect.sum->under : suspect.sum->over;
-    never.insert(never.end(), bound.begin(), bound.end());
+    const auto meant = suspect.never();
+    never.insert(never.end(), meant.begin(), meant.end());
     if (const auto group = group_of(suspects, s)) add_group(exclusive_, *group);
   }
   position_.suppose(never);
@@ -262,6 +253,8 @@ std::optional<Signal> StepInduction::broken_after(const Suspect& suspect, bool e
 }
 
 bool StepInduction::never(Signal signal) {
+  // Behind that the copy has gates of its own.
+  if (signal.node() >= value_.size()) return false;
   return position_.solve(std::vector{signal}, most_conflicts) == Solver::Answer::impossible;
 }
 

@@ -58,7 +58,8 @@ class StepInduction {
   std::vector<Signal> suspect(const std::vector<SumSuspect>& sums, std::vector<Signal> signals,
                               std::uint64_t work);
 
-  // Whether a signal of positions alone is excluded by what is known, as far as some work shows.
+  // Whether a signal of positions alone is excluded by what is known, as far as some work shows. Of
+  // gates added to the network since the beginning nothing is known.
   bool never(Signal signal);
 
   // How a sum changes by a step.
@@ -83,6 +84,12 @@ class StepInduction {
     std::vector<std::uint32_t> cone{};  // of the signal, ascending
     bool alive = true;
     std::uint64_t work = 0;
+
+    // What holds in no reachable position if it is right.
+    std::span<const Signal> never() const {
+      if (sum == nullptr) return {&signal, 1};
+      return below ? sum->under : sum->over;
+    }
   };
   using Suspects = std::vector<Suspect>;
 
@@ -94,6 +101,7 @@ class StepInduction {
   std::optional<Signal> broken_after(const Suspect& suspect, bool exact, const SingleStep& step);
   Signal after_step(const Suspect& suspect);
   std::vector<std::uint32_t> cone(Signal signal) const;
+  void add_group(ExclusiveSignals& to, const Group& group) const;
 
   const circuit::GameNetwork& game_;
   const circuit::Network& given_;
@@ -101,13 +109,11 @@ class StepInduction {
   std::vector<bool> start_;
   LazyPosition position_;
   std::vector<Signal> known_never_;
-  void add_group(ExclusiveSignals& to, const Group& group) const;
-
   std::vector<Group> groups_;   // proved
   ExclusiveSignals exclusive_;  // they, and those that are supposed
   std::vector<SingleStep> steps_;
   std::vector<std::vector<std::uint32_t>> touched_by_;  // suspects, by fluent
-  std::vector<Signal> value_;  // by node of the network given; while a step is looked at
+  std::vector<Signal> value_;  // by node of the network as it was given; while a step is looked at
 };
 
 }  // namespace orchard::prove

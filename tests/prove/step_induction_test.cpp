@@ -183,6 +183,24 @@ TEST(Measures, PlayOfALargeGameEndsBySumsOnly) {
   EXPECT_EQ(proof->levels.back(), std::vector<std::string>{"calm"});
 }
 
+// Gates that the network gets later have numbers that the copy uses for others.
+TEST(StepInduction, KnowsNothingOfLaterGates) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  Proved proved(game);
+  ByStep by_step(proved);
+  by_step.induction.suspect(sums_of(proved), {}, enough_work);
+  const std::uint32_t before = proved.network.size();
+  const auto& fluents = proved.lanes.network().fluents;
+  for (std::size_t f = 0; f + 2 < fluents.size(); ++f) {
+    proved.network.all({!fluents[f], !fluents[f + 1], !fluents[f + 2]});
+  }
+  ASSERT_GT(proved.network.size(), before);
+  for (std::uint32_t node = before; node < proved.network.size(); ++node) {
+    EXPECT_FALSE(by_step.induction.never(Signal(node, false)));
+    EXPECT_FALSE(by_step.induction.never(Signal(node, true)));
+  }
+}
+
 // A sum over random signals, some of them in groups, is wrong where its signal says so.
 TEST(LinearForm, SaysWhereASumIsWrong) {
   Random random(7);

@@ -9,8 +9,7 @@ void ProofNotes::note(const std::vector<Answer>& answers, const std::string& id)
     proved += (proved.empty() ? "" : ", ") + answer.id;
   }
   if (proved.empty()) return;
-  // That every line ends rests on measures as well, which have no such form.
-  if (id == "ends") {
+  if (findings_.rests_on_steps(id)) {
     result_.left_out.push_back(proved);
   } else {
     answers_.push_back({proved, findings_.relied_on(id)});

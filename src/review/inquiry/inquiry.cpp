@@ -210,6 +210,19 @@ bool Findings::is_never(Signal signal) {
   return true;
 }
 
+bool Findings::never_in_steps(const WrongStep& wrong) {
+  if (exploration().keeps_to_explored()) return false;
+  induction();
+  if (!by_steps_) return false;
+  for (const prove::SingleStep& step : by_steps_->steps()) {
+    end_if_interrupted();
+    const Signal signal = wrong(step, by_steps_->network());
+    if (by_steps_->can_be(step, signal) != prove::Solver::Answer::impossible) return false;
+  }
+  rests_on_steps_.insert(asks_);
+  return true;
+}
+
 std::vector<Signal> Findings::invariants() {
   if (!induction_) return {};
   std::vector<Signal> result(induction_->proved().begin(), induction_->proved().end());
@@ -218,6 +231,7 @@ std::vector<Signal> Findings::invariants() {
 }
 
 const std::optional<prove::EndingProof>& Findings::ending_proof() {
+  rests_on_steps_.insert(asks_);
   if (exploration().keeps_to_explored()) ending_proof_.emplace();
   if (ending_proof_) return *ending_proof_;
   std::vector<prove::FluentGroup> exclusive;

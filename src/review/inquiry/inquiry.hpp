@@ -9,6 +9,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <set>
 #include <string>
 #include <utility>
 #include <vector>
@@ -54,10 +55,10 @@ struct Watches {
     std::size_t none = 0;
   };
   std::vector<Signal> signals;
-  std::vector<std::size_t> faults;     // that no position should show
-  std::vector<std::size_t> hopes;      // that some position should show
-  std::vector<std::size_t> hints;      // that may help to prove them, or be proved then
-  std::vector<SuggestedGroup> groups;  // nothing where every position is explored
+  std::vector<std::size_t> faults;      // that no position should show
+  std::vector<std::size_t> hopes;       // that some position should show
+  std::vector<std::size_t> hints;       // that may help to prove them, or be proved then
+  std::vector<SuggestedGroup> groups;   // nothing where every position is explored
   std::vector<prove::SumSuspect> sums;  // of fluents, that seem to stay what they are
 };
 
@@ -100,6 +101,10 @@ class Findings : public Inquiry {
   // reachable position, by induction over the plies. Worked out at the first call.
   bool never(std::size_t number);
   bool is_never(Signal signal);
+  // Whether of no joint move what is wrong with it can hold where the move is made, as far as every
+  // joint move can be looked at by itself. Gates may be added to the network given to `wrong`.
+  using WrongStep = std::function<Signal(const prove::SingleStep&, circuit::Network&)>;
+  bool never_in_steps(const WrongStep& wrong);
   // And a proof that every line of play ends; none if none was found.
   const std::optional<prove::EndingProof>& ending_proof();
 
@@ -107,6 +112,8 @@ class Findings : public Inquiry {
   void answering(std::string id) { asks_ = std::move(id); }
   // What was proved never to hold for one of them.
   const std::vector<Signal>& relied_on(const std::string& id) { return relied_on_[id]; }
+  // Whether an answer to it rests on single steps or measures, for which there is no certificate.
+  bool rests_on_steps(const std::string& id) const { return rests_on_steps_.contains(id); }
   // What all proofs rest on: an inductive set.
   std::vector<Signal> invariants();
 
@@ -127,10 +134,11 @@ class Findings : public Inquiry {
   std::vector<Exploration::Sighting> sightings_;
   std::unique_ptr<prove::Induction> induction_;
   std::unique_ptr<prove::StepInduction> by_steps_;  // null if joint moves are too many
-  std::vector<std::optional<bool>> never_;  // by watch, once asked
-  std::vector<Signal> further_invariants_;  // of what was worked out backwards
+  std::vector<std::optional<bool>> never_;          // by watch, once asked
+  std::vector<Signal> further_invariants_;          // of what was worked out backwards
   std::string asks_;
   std::map<std::string, std::vector<Signal>> relied_on_;  // by who asked
+  std::set<std::string> rests_on_steps_;
   std::optional<std::optional<prove::EndingProof>> ending_proof_;
 };
 

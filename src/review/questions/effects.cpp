@@ -73,8 +73,8 @@ std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
   return mask;
 }
 
-// By role and move: whether another role hears of the move, by a percept whose rules ask for it. Such
-// a move says something, if it changes nothing.
+// By role and move: whether another role hears of the move, by a percept whose rules ask for it.
+// Such a move says something, if it changes nothing.
 std::vector<std::vector<bool>> told_moves(const ground::GroundProgram& ground) {
   std::vector<std::vector<bool>> told;
   for (const auto& of_role : ground.moves()) told.emplace_back(of_role.size(), false);
@@ -273,6 +273,37 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
 
 }  // namespace
 
+namespace {
+
+// Where moves are too many to be watched one by one: whether none that one role alone makes leaves
+// everything that lasts as it is.
+bool none_is_idle(Findings& findings, const std::vector<std::uint64_t>& lasting) {
+  const Exploration& exploration = findings.exploration();
+  const GameCore& core = *GameAccess::core(exploration.explored());
+  const auto& moves = exploration.ground().moves();
+  const auto& terms = exploration.ground().terms();
+  const auto told = told_moves(exploration.ground());
+  return findings.never_in_steps([&](const prove::SingleStep& step, circuit::Network& network) {
+    std::vector<std::size_t> doing;
+    for (std::size_t role = 0; role < moves.size(); ++role) {
+      const TermId move = moves[role][step.joint[role]].term;
+      if (!core.is_waiting(role, move) && !exploration.is_chance(role)) doing.push_back(role);
+    }
+    if (doing.size() != 1) return circuit::never;
+    const std::size_t role = doing.front();
+    const std::uint32_t made = step.joint[role];
+    if (terms[moves[role][made].term].arity == 0 || told[role][made]) return circuit::never;
+    std::vector<Signal> same;
+    for (const auto& [fluent, after] : step.changes) {
+      if ((lasting[fluent / 64] >> fluent % 64 & 1) == 0) continue;
+      same.push_back(!network.differ(after, findings.game().fluents[fluent]));
+    }
+    return network.all(std::move(same));
+  });
+}
+
+}  // namespace
+
 Conclusion ask_effect(Watchlist& list) {
   std::optional<std::vector<IdleMove>> beyond;
   const std::vector<std::uint64_t> lasting = lasting_fluents(list.exploration());
@@ -315,6 +346,11 @@ Conclusion ask_effect(Watchlist& list) {
     if (beyond && beyond->empty()) {
       return std::vector{
           Answer{"effect", Verdict::holds, {fmt::format("{}, by the rules alone", what)}}};
+    }
+    if (!beyond && !exploration.complete() && none_is_idle(findings, lasting)) {
+      Answer answer{"effect", Verdict::holds, {what}};
+      answer.evidence.reach = {Reach::Kind::proved};
+      return std::vector{answer};
     }
     return std::vector{nowhere(findings, "effect", what, watched)};
   };
