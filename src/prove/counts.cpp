@@ -47,6 +47,11 @@ CountCollector::CountCollector(const ground::GroundProgram& ground)
     if (counter.fluents.size() < 2 || counter.fluents.size() > most_of_a_set || at_start != 1) {
       continue;
     }
+    // What counts squares is no larger; and sums of larger values might not fit.
+    constexpr std::int64_t largest = 1'000'000'000;
+    if (counter.fluents.begin()->first < -largest || counter.fluents.rbegin()->first > largest) {
+      continue;
+    }
     counters_.push_back(std::move(counter));
   }
   for (auto& [about, fluents] : sets) {

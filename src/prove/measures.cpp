@@ -62,7 +62,8 @@ class Features {
   // third.
   void add(const std::string& name, const std::vector<std::uint32_t>& fluents, std::size_t first,
            std::size_t second, std::size_t number) {
-    constexpr std::size_t most = 400;  // else the sample says too little of each
+    constexpr std::size_t most = 400;         // else the sample says too little of each
+    constexpr std::int64_t largest = 10'000;  // number, so that sums of all fluents fit
     const auto at = [&](std::uint32_t f, std::size_t place) {
       return place < arguments_[f].size() ? std::optional(arguments_[f][place]) : std::nullopt;
     };
@@ -70,8 +71,9 @@ class Features {
     for (const std::uint32_t f : fluents) {
       std::int64_t times = 1;
       if (const auto term = at(f, number)) {
-        if (!term->number()) continue;
-        times = *term->number();
+        const auto value = term->number();
+        if (!value || *value < -largest || *value > largest) continue;
+        times = *value;
       }
       by_key[{at(f, first), at(f, second)}].emplace_back(f, times);
     }

@@ -201,6 +201,27 @@ TEST(StepInduction, KnowsNothingOfLaterGates) {
   }
 }
 
+// Sums of very large numbers might not fit; nothing is made of them.
+TEST(StepInduction, VeryLargeNumbersAreNotCounted) {
+  const Game game = Game::from_text(R"(
+    (role ada) (init (jar 0)) (init (lid 1)) (init (lid 2))
+    (full 9000000000000000000)
+    (<= (legal ada pour) (true (jar 0)))
+    (<= (legal ada empty) (true (jar ?much)) (full ?much))
+    (<= (next (jar ?much)) (does ada pour) (full ?much))
+    (<= (next (jar 0)) (does ada empty))
+    (<= (next (lid ?n)) (does ada empty) (true (lid ?n)))
+    (<= terminal (true (lid 3)))
+    (goal ada 100))")
+                        .value();
+  Proved proved(game);
+  EXPECT_TRUE(proved.sums.empty());
+  ByStep by_step(proved);
+  EXPECT_GE(by_step.induction.suspect(sums_of(proved), {}, enough_work).size(), 2u);
+  EXPECT_FALSE(
+      prove_ending_by_sums(by_step.induction, proved.lanes.ground(), proved.steps()).has_value());
+}
+
 // A sum over random signals, some of them in groups, is wrong where its signal says so.
 TEST(LinearForm, SaysWhereASumIsWrong) {
   Random random(7);
