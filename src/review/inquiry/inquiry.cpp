@@ -155,6 +155,7 @@ void Findings::work_out_what_is_open() {
   std::vector<std::size_t> open;
   for (const auto& watches : {watches_.faults, watches_.hopes}) {
     for (const std::size_t watch : watches) {
+      if (Interruption::asked()) return;
       if (!sightings_[watch].first && !never(watch)) open.push_back(watch);
     }
   }
@@ -201,6 +202,7 @@ bool Findings::never(std::size_t number) {
 bool Findings::is_excluded(Signal signal) {
   prove::Induction& proofs = induction();
   if (proofs.proved().contains(signal)) return true;
+  if (Interruption::asked()) return false;  // a question costs a look at the whole network
   return (by_steps_ && by_steps_->never(signal)) || proofs.never(signal);
 }
 
