@@ -56,9 +56,9 @@ void LazyPosition::suppose(const std::vector<Signal>& never) {
   begin_anew();
 }
 
-void LazyPosition::exclude(Signal signal) {
+void LazyPosition::exclude(const std::vector<Signal>& never) {
   suppose({});
-  add_excluded(signal);
+  for (const Signal signal : never) add_excluded(signal);
   known_ = excluded_.size();
 }
 

@@ -26,9 +26,9 @@ class LazyPosition {
   LazyPosition(const circuit::GameNetwork& game, const circuit::Network& network,
                std::vector<bool> usual);
 
-  // What holds in no position.
-  void exclude(Signal signal);
-  // What is taken to hold in no position; replaces what was before.
+  // What holds in no position, on top of what is excluded already.
+  void exclude(const std::vector<Signal>& never);
+  // What is taken to hold in no position; replaces what was taken before, as `exclude` does.
   void suppose(const std::vector<Signal>& never);
 
   // Whether all signals can hold together; the position is found then. Unknown after so many

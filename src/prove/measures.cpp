@@ -150,9 +150,10 @@ std::int64_t common_denominator(const std::vector<double>& shares) {
                     std::round(share * static_cast<double>(denominator))) >
            near * static_cast<double>(denominator)) {
       rest = 1 / (rest - std::floor(rest));
+      if (!(rest <= static_cast<double>(most_of_one))) return 1;
       const auto digit = static_cast<std::int64_t>(rest);
       before = std::exchange(denominator, digit * denominator + before);
-      if (digit > most_of_one || denominator > most_of_one) return 1;
+      if (denominator > most_of_one) return 1;
     }
     result = std::lcm(result, denominator);
     if (result > most) return 1;

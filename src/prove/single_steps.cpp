@@ -4,8 +4,6 @@
 #include <functional>
 #include <queue>
 
-#include "circuit/network/copier.hpp"
-
 namespace orchard::prove {
 namespace {
 

@@ -32,13 +32,19 @@ StepInduction::StepInduction(const circuit::GameNetwork& game, const circuit::Ne
       given_(network),
       network_(network),
       start_(std::move(start)),
-      position_(game, network_, start_) {
-  for (std::uint32_t node = 0; node < network.size(); ++node) value_.push_back(Signal(node, false));
+      position_(game, network_, start_),
+      value_(network.size()) {
+  forget_step();
 }
 
-void StepInduction::know_never(Signal signal) {
-  position_.exclude(signal);
-  known_never_.push_back(signal);
+void StepInduction::know_never(const std::vector<Signal>& never) {
+  position_.exclude(never);
+  known_never_.insert(known_never_.end(), never.begin(), never.end());
+}
+
+// Every node is what it was before the step.
+void StepInduction::forget_step() {
+  for (std::uint32_t node = 0; node < value_.size(); ++node) value_[node] = Signal(node, false);
 }
 
 void StepInduction::know_group(const std::vector<std::uint32_t>& fluents, bool exactly_one) {
@@ -113,6 +119,7 @@ std::vector<Signal> StepInduction::suspect(const std::vector<SumSuspect>& sums,
   try {
     while (!pass(suspects, work)) end_if_interrupted();
   } catch (const Interrupted&) {
+    forget_step();
     suppose({});
     return {};
   }
@@ -125,7 +132,7 @@ std::vector<Signal> StepInduction::suspect(const std::vector<SumSuspect>& sums,
     if (auto group = group_of(suspects, s)) groups_.push_back(std::move(*group));
   }
   suppose({});
-  for (const Signal signal : proved) know_never(signal);
+  know_never(proved);
   return proved;
 }
 

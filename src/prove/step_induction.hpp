@@ -40,12 +40,12 @@ struct SumSuspect {
 class StepInduction {
  public:
   // `start`: the fluents that hold at the start. `network`: that of the game, maybe with more
-  // gates, of which the suspects are; a copy is kept.
+  // gates, of which the suspects are. Game and network must outlive it; gates are added to a copy.
   StepInduction(const circuit::GameNetwork& game, const circuit::Network& network,
                 std::vector<bool> start);
 
-  // Takes as known that a signal of positions alone holds in no reachable position.
-  void know_never(Signal signal);
+  // Takes as known that these signals of positions alone hold in no reachable position.
+  void know_never(const std::vector<Signal>& never);
   // Of these fluents one at most holds, or exactly one, in every reachable position.
   void know_group(const std::vector<std::uint32_t>& fluents, bool exactly_one);
   // Works out the joint moves from what is known; whether they are few enough to be looked at.
@@ -100,6 +100,7 @@ class StepInduction {
   bool look_at(const SingleStep& step, Suspects& suspects, std::uint64_t work);
   std::optional<Signal> broken_after(const Suspect& suspect, bool exact, const SingleStep& step);
   Signal after_step(const Suspect& suspect);
+  void forget_step();
   std::vector<std::uint32_t> cone(Signal signal) const;
   void add_group(ExclusiveSignals& to, const Group& group) const;
 

@@ -111,7 +111,6 @@ namespace {
 // a large game no budget explores much, and proofs take long.
 constexpr double share_of_exploring = 0.6;
 constexpr double share_if_large = 0.1;
-constexpr std::size_t large_network = 20'000;  // gates
 
 // What is left over after the time for asking, for looking at what was found, and for the answers.
 constexpr std::chrono::milliseconds first_words(30);
@@ -120,7 +119,7 @@ constexpr std::chrono::milliseconds last_words(80);
 
 double share_of_exploring_in(const Game& game) {
   const LaneGame& lanes = *GameAccess::core(game)->lanes_near_start();
-  return lanes.network().network.size() > large_network ? share_if_large : share_of_exploring;
+  return Exploration::is_large(lanes) ? share_if_large : share_of_exploring;
 }
 
 Budget for_exploring(Budget budget, const Stopwatch& clock, double share) {

@@ -41,6 +41,13 @@ class Exploration {
   void keep_to_explored() { keeps_to_explored_ = true; }
   bool keeps_to_explored() const { return keeps_to_explored_; }
 
+  // Whether the rules are so large that every question costs much: then no budget explores much,
+  // and what is not likely to help is left out of proofs.
+  static bool is_large(const LaneGame& lanes) {
+    constexpr std::uint32_t many_gates = 20'000;
+    return lanes.network().network.size() > many_gates;
+  }
+
   const Game& game() const { return game_; }
   const Game& explored() const { return explored_; }
   const LaneGame& lanes() const { return lanes_; }

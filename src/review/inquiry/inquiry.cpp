@@ -106,14 +106,8 @@ prove::Induction& Findings::induction() {
   }
   induction_->suspect(unseen(exact), more_work);
   induction_->suspect(unseen(first));
-  if (!is_large()) induction_->suspect(unseen(further));
+  if (!Exploration::is_large(exploration().lanes())) induction_->suspect(unseen(further));
   return *induction_;
-}
-
-// Whether what is not likely to help is left out of proofs, since every question costs much.
-bool Findings::is_large() const {
-  constexpr std::uint32_t many_gates = 20'000;
-  return game().network.size() > many_gates;
 }
 
 // Whether the group is all fluents of its name.
@@ -130,7 +124,7 @@ void Findings::prove_by_single_steps() {
   const auto is_open = [&](Signal signal) { return !induction_->proved().contains(signal); };
   by_steps_ =
       std::make_unique<prove::StepInduction>(game(), network(), exploration().ground().initial());
-  for (const Signal signal : induction_->proved()) by_steps_->know_never(signal);
+  by_steps_->know_never({induction_->proved().begin(), induction_->proved().end()});
   std::vector<prove::SumSuspect> suspects = watches_.sums;
   for (const auto& [group, several, none] : watches_.groups) {
     if (!is_open(group.several)) {
@@ -253,8 +247,9 @@ const std::optional<prove::EndingProof>& Findings::ending_proof() {
     return prove::prove_ending_by_sums(*by_steps_, exploration().ground(), collector.steps());
   };
   // Chains say how long play can last. Of large rules sums are found faster.
-  ending_proof_ = is_large() ? by_sums() : by_chains();
-  if (!*ending_proof_) ending_proof_ = is_large() ? by_chains() : by_sums();
+  ending_proof_ = Exploration::is_large(exploration().lanes()) ? by_sums() : by_chains();
+  if (!*ending_proof_)
+    ending_proof_ = Exploration::is_large(exploration().lanes()) ? by_chains() : by_sums();
   return *ending_proof_;
 }
 

@@ -123,7 +123,6 @@ class Findings : public Inquiry {
   friend class Watchlist;
   Findings(Inquiry&& inquiry, Watches&& watches, std::optional<Solution> solution);
   prove::Induction& induction();
-  bool is_large() const;
   bool is_whole(const prove::FluentGroup& group) const;
   bool is_excluded(Signal signal);
   void prove_by_single_steps();
@@ -133,7 +132,7 @@ class Findings : public Inquiry {
   Facts facts_;
   std::vector<Exploration::Sighting> sightings_;
   std::unique_ptr<prove::Induction> induction_;
-  std::unique_ptr<prove::StepInduction> by_steps_;  // null if joint moves are too many
+  std::unique_ptr<prove::StepInduction> by_steps_;  // null if moves are too many
   std::vector<std::optional<bool>> never_;          // by watch, once asked
   std::vector<Signal> further_invariants_;          // of what was worked out backwards
   std::string asks_;

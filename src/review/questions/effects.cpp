@@ -179,10 +179,6 @@ std::optional<Idle> first_idle(const Exploration& exploration,
   return std::nullopt;
 }
 
-}  // namespace
-
-namespace {
-
 Answer without_change(std::string finding, Line line) {
   Answer answer{"effect", Verdict::suspicious, {std::move(finding)}};
   answer.line_title =
@@ -270,10 +266,6 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
   }
   return result;
 }
-
-}  // namespace
-
-namespace {
 
 // Where moves are too many to be watched one by one: whether none that one role alone makes leaves
 // everything that lasts as it is.
