@@ -15,6 +15,10 @@
 // a time, without chance, is searched to its ends instead (alpha-beta with a table of positions,
 // Knuth and Moore 1975): that gives the value of the first position and along a line of best play.
 //
+// Rules without a circuit are solved by the reference evaluator, some ten thousand joint moves a
+// second. Where not every position could be looked at, values are what can be forced whatever
+// follows there.
+//
 // A Solution is immutable and may be shared between threads. Memory: about 50 bytes a position, 8 a
 // joint move in it, and its bits.
 #pragma once
@@ -43,8 +47,8 @@ struct SolveOptions {
   unsigned threads = 1;  // for finding the positions
   // The start of the game if not set.
   std::optional<Position> from{};
-  // `positions` to keep: 5 000 000 if not set. A search looks at no more than 20 times as many; it
-  // keeps a fixed number.
+  // `positions` to keep: 5 000 000 if not set, 500 000 where there is no circuit. A search looks at
+  // no more than 20 times as many; it keeps a fixed number.
   Budget budget{};
 };
 
@@ -78,7 +82,8 @@ class Solution {
   // True if best play chooses between moves at random in some position.
   bool mixes() const;
   // What the rules do beyond the language that values do not follow: goals that are no numbers from
-  // 0 to 100 count as the nearest one. Empty if they do nothing of the kind.
+  // 0 to 100 count as the nearest one; and how far the value reaches, if not every position was
+  // looked at. Often empty.
   const std::string& remark() const { return remark_; }
 
   // A role's value in a position that was worked out, 0 to 100; none elsewhere.
@@ -121,8 +126,8 @@ class Solution {
   std::string remark_;
 };
 
-// Fails with `too-many-instances` and the like if the rules have no circuit. A result that is not
-// complete says why.
+// Fails with `unforeseen-fluent`, `not-searchable`, and `too-large` if the rules cost too much in
+// one position. A result that is not complete says why.
 Result<Solution> solve(const Game& game, const SolveOptions& options = {});
 
 }  // namespace orchard

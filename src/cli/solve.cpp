@@ -8,6 +8,7 @@
 #include "cli/json.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
+#include "orchard/circuit.hpp"
 #include "report/tables.hpp"
 
 namespace orchard::cli {
@@ -102,6 +103,10 @@ Status solve(const Call& call) {
   options.budget = call.budget();
   options.threads = static_cast<unsigned>(*call.number("threads"));
   if (call.flag("search")) options.way = SolveOptions::Way::search;
+  if (!has_circuit(game) && !call.flag("quiet")) {
+    remark("{}: the rules have no circuit; positions are looked at one by one, breadth first\n",
+           call.game);
+  }
   const Stopwatch clock(options.budget);
   const auto solution = orchard::solve(game, options);
   const double seconds = clock.seconds();

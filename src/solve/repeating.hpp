@@ -4,9 +4,12 @@
 // For one role that chooses, or two with opposed interests that choose one at a time, without
 // chance. For every value an end can have: from where can the first role force that much or more,
 // and from where the second no more than that. Where both say the same, that is the value, whatever
-// endless play would be worth. Where they do not, neither can bring about an end that it would
-// rather have, and best play goes on for ever. A role that alone has a say takes the best end it
-// can reach.
+// endless play would be worth; and so it is where one of them can force the best end that there is
+// for it. Elsewhere neither can bring about an end that it would rather have, and best play goes on
+// for ever. A role that alone has a say takes the best end it can reach.
+//
+// Positions that were not looked at are nobody's: what is forced without them is forced whatever
+// they are worth.
 #pragma once
 
 #include <optional>
@@ -14,7 +17,7 @@
 #include <string>
 #include <vector>
 
-#include "explore/space/state_space.hpp"
+#include "solve/position_graph.hpp"
 
 namespace orchard::solve_inner {
 
@@ -30,13 +33,12 @@ struct SolvedValues {
 struct Backwards {
   std::vector<std::uint64_t> first;
   std::vector<std::uint32_t> before;
-  explicit Backwards(const explore::StateSpace& space);
+  explicit Backwards(const PositionGraph& graph);
 };
 
 // Solves what can be solved of the others. Gives why it cannot, if the game is of another kind;
 // then nothing changes. O(values · steps · log positions).
-std::optional<std::string> solve_repeating(const explore::StateSpace& space,
-                                           const Backwards& backwards,
+std::optional<std::string> solve_repeating(const PositionGraph& graph, const Backwards& backwards,
                                            std::optional<std::size_t> chance, SolvedValues& known);
 
 }  // namespace orchard::solve_inner

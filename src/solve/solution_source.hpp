@@ -24,6 +24,8 @@ class SolutionSource {
   virtual ~SolutionSource() = default;
   const Facts& facts() const { return facts_; }
   const std::string& reason() const { return reason_; }
+  // What else is to be said of a value that is proved; often empty.
+  const std::string& remark() const { return remark_; }
   Ending ending() const { return ending_; }
   const Line& line() const { return line_; }
 
@@ -39,6 +41,7 @@ class SolutionSource {
  protected:
   Facts facts_;
   std::string reason_;
+  std::string remark_;
   Ending ending_ = Ending::complete;
   Line line_;
 };

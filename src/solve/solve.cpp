@@ -153,28 +153,63 @@ std::string remark_on_goals(const Game& game) {
 
 using Source = std::shared_ptr<const SolutionSource>;
 
-Result<Source> solved(const Game& game, const SolveOptions& options) {
+// By the circuit: all positions if they are not too many, else by a search.
+Result<Source> solved_by_circuit(const Game& game, const LaneGame& lanes, const Position& from,
+                                 const SolveOptions& options) {
   using Way = SolveOptions::Way;
-  const GameCore& core = *GameAccess::core(game);
-  const LaneGame* const lanes = core.lanes();
-  if (lanes == nullptr) return core.lanes_fault();
-  const Position from = options.from ? *options.from : game.initial();
   constexpr std::uint64_t usual_positions = 5'000'000;
   Budget budget = options.budget;
   if (!budget.positions) budget.positions = usual_positions;
   std::shared_ptr<SolvedGraph> graph;
   if (options.way != Way::search) {
-    graph = std::make_shared<SolvedGraph>(game, *lanes, from);
-    if (Diagnostics faults = graph->run(budget, options.threads); !faults.empty()) return faults;
+    graph = std::make_shared<SolvedGraph>(game, from, solve_inner::explored_by_circuit(lanes));
+    if (Diagnostics faults = graph->explore(budget, options.threads); !faults.empty())
+      return faults;
     const bool too_many = graph->ending() == Ending::positions || graph->ending() == Ending::memory;
-    if (options.way == Way::all || !too_many) return Source(graph);
+    if (options.way == Way::all || !too_many) {
+      graph->work_out();
+      return Source(graph);
+    }
   }
   constexpr std::uint64_t looked_at_each = 20;
   budget.positions = *budget.positions * looked_at_each;
-  auto searched = SearchedGame::make(game, *lanes, from, budget);
+  auto searched = SearchedGame::make(game, lanes, from, budget);
   if (searched) return Source(*searched);
-  if (graph) return Source(graph);
-  return searched.diagnostics();
+  if (!graph) return searched.diagnostics();
+  graph->work_out();
+  return Source(graph);
+}
+
+// Breadth first, and every now and then it is asked whether that is enough: what is forced within
+// some plies is known long before all positions are.
+Result<Source> solved_by_evaluator(const Game& game, const Position& from,
+                                   const SolveOptions& options) {
+  if (options.way == SolveOptions::Way::search) {
+    return plain_error("not-searchable", "a search needs a circuit, and these rules have none",
+                       "omit --search: positions are looked at one by one then");
+  }
+  constexpr std::uint64_t usual_positions = 500'000;
+  constexpr std::uint64_t first_positions = 500;
+  constexpr std::uint64_t times_as_many = 4;
+  const std::uint64_t most = options.budget.positions.value_or(usual_positions);
+  const Stopwatch clock(options.budget);
+  auto graph = std::make_shared<SolvedGraph>(game, from, solve_inner::explored_by_evaluator(game));
+  for (std::uint64_t positions = first_positions;; positions *= times_as_many) {
+    Budget budget = options.budget;
+    budget.positions = std::min(positions, most);
+    if (budget.seconds) budget.seconds = std::max(*budget.seconds - clock.seconds(), 0.0);
+    if (Diagnostics faults = graph->explore(budget, 1); !faults.empty()) return faults;
+    graph->work_out();
+    const bool goes_on = graph->ending() == Ending::positions && positions < most;
+    if (graph->complete() || !goes_on) return Source(graph);
+  }
+}
+
+Result<Source> solved(const Game& game, const SolveOptions& options) {
+  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  const Position from = options.from ? *options.from : game.initial();
+  return lanes != nullptr ? solved_by_circuit(game, *lanes, from, options)
+                          : solved_by_evaluator(game, from, options);
 }
 
 }  // namespace
@@ -218,7 +253,11 @@ Result<Solution> solve(const Game& game, const SolveOptions& options) {
   try {
     const auto source = solved(game, options);
     if (!source) return source.diagnostics();
-    return Solution(*source, remark_on_goals(game));
+    std::string remark = remark_on_goals(game);
+    if (const std::string& more = (*source)->remark(); !more.empty()) {
+      remark += (remark.empty() ? "" : "; ") + more;
+    }
+    return Solution(*source, remark);
   } catch (const Interrupted& interrupted) {
     const Position from = options.from ? *options.from : game.initial();
     return Solution(std::make_shared<const NothingSolved>(from, interrupted.ending));

@@ -5,33 +5,26 @@
 #include <algorithm>
 
 #include "base/interruption.hpp"
-#include "explore/sampling/goal_shares.hpp"
-#include "game/core.hpp"
-#include "solve/kept_solution.hpp"
 
 namespace orchard {
-SolvedGraph::SolvedGraph(const Game& game, const LaneGame& lanes, Position from)
-    : game_(game), space_(lanes), from_(std::move(from)) {
+
+SolvedGraph::SolvedGraph(const Game& game, Position from,
+                         std::unique_ptr<solve_inner::ExploredPositions> explored)
+    : game_(game), explored_(std::move(explored)), from_(std::move(from)) {
   for (const Role& role : game_.roles()) {
     if (role.is_chance()) chance_ = role.index();
   }
 }
 
-std::optional<std::uint32_t> SolvedGraph::number(const Position& position) const {
-  const LaneGame& lanes = space_.game();
-  const auto bits = lanes.bits(GameAccess::state(position).fluents());
-  return bits ? space_.find(lanes.row(*bits)) : std::nullopt;
-}
-
 // Nothing where interests are not opposed, or more than two choose at once.
 std::optional<solve_inner::Play> SolvedGraph::play_at(std::uint32_t position) const {
-  const std::size_t roles = space_.roles();
+  const std::size_t roles = graph_.roles;
   solve_inner::Followers followers;
   for (std::size_t role = 0; role < roles; ++role) {
-    followers.choices.push_back(space_.choices(position, role));
+    followers.choices.push_back(graph_.choices(position, role));
   }
   followers.chance = chance_;
-  for (const std::uint32_t next : space_.steps(position)) {
+  for (const std::uint32_t next : graph_.steps(position)) {
     followers.plies.push_back(known_.plies[next]);
     followers.solved.push_back(known_.solved[next]);
     const auto from = known_.values.begin() + static_cast<std::ptrdiff_t>(next * roles);
@@ -45,19 +38,18 @@ std::optional<solve_inner::Play> SolvedGraph::play_at(std::uint32_t position) co
 // A position is solved once all that can follow is. False where roles choose at once in a way that
 // has no value of its own.
 bool SolvedGraph::hand_back() {
-  const std::size_t count = space_.size();
-  const std::size_t roles = space_.roles();
+  const std::size_t count = graph_.size();
+  const std::size_t roles = graph_.roles;
   known_.values.assign(count * roles, 0);
   known_.solved.assign(count, 0);
   known_.plies.assign(count, 0);
   facts_.mixes = false;
-  const solve_inner::Backwards backwards(space_);
+  const solve_inner::Backwards backwards(graph_);
   std::vector<std::uint32_t> open(count, 0);  // what follows and is not solved, as often as it does
-  const GoalShares shares(space_.game());
   std::vector<std::uint32_t> ready;
   for (std::uint32_t p = 0; p < count; ++p) {
-    open[p] = static_cast<std::uint32_t>(space_.steps(p).size());
-    if (over(p)) ready.push_back(p);
+    open[p] = static_cast<std::uint32_t>(graph_.steps(p).size());
+    if (graph_.is_over(p)) ready.push_back(p);
   }
   std::size_t done = 0;
   InterruptionPoint interruption(256);
@@ -65,12 +57,9 @@ bool SolvedGraph::hand_back() {
     interruption.pass();
     const std::uint32_t p = ready.back();
     ready.pop_back();
-    if (over(p)) {
-      for (std::size_t role = 0; role < roles; ++role) {
-        const auto& goals = space_.outcomes()[space_.outcome(p)][role];
-        known_.values[p * roles + role] =
-            goals.size() == 1 ? shares.values(role)[goals[0]] : GoalShares::undecided;
-      }
+    if (graph_.is_over(p)) {
+      std::ranges::copy(graph_.worth(p),
+                        known_.values.begin() + static_cast<std::ptrdiff_t>(p * roles));
     } else {
       const auto play = play_at(p);
       if (!play) return false;
@@ -87,8 +76,8 @@ bool SolvedGraph::hand_back() {
   }
   if (done == count) return true;
   facts_.repeats = true;
-  const auto why_not = solve_inner::solve_repeating(space_, backwards, chance_, known_);
-  if (solved(0)) return true;
+  const auto why_not = solve_inner::solve_repeating(graph_, backwards, chance_, known_);
+  if (solved(0) || ending_ != Ending::complete) return true;
   reason_ =
       why_not ? fmt::format(
                     "positions repeat: {} of {} have no value by handing back from the "
@@ -101,8 +90,8 @@ bool SolvedGraph::hand_back() {
 
 std::vector<GoodMove> SolvedGraph::best(const Position& position, std::size_t role) const {
   std::vector<GoodMove> result;
-  const auto p = number(position);
-  if (!p || !solved(*p) || over(*p)) return result;
+  const auto p = explored_->number(position);
+  if (!p || !solved(*p) || graph_.is_over(*p)) return result;
   const auto play = play_at(*p);
   if (!play) return result;
   const std::vector<Move> legal = game_.legal(position, game_.roles()[role]);
@@ -114,28 +103,32 @@ std::vector<GoodMove> SolvedGraph::best(const Position& position, std::size_t ro
   return result;
 }
 
-Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
-  const LaneGame& lanes = space_.game();
-  const auto bits = lanes.bits(GameAccess::state(from_).fluents());
-  if (!bits) {
-    Diagnostics faults;
-    faults.add(plain_error("unforeseen-fluent",
-                           "the position holds a fluent that no play from the start can lead to",
-                           "begin at a position that can be reached"));
-    return faults;
-  }
-  std::size_t players = 0;
-  for (const Role& role : game_.roles()) players += role.is_chance() ? 0 : 1;
-  facts_.selfish = players > 2;
-  const auto ending = space_.explore(lanes.row(*bits), budget, threads);
+Diagnostics SolvedGraph::explore(const Budget& budget, unsigned threads) {
+  // What was found is worth little if there is no time to hand values back.
+  constexpr double share_of_exploring = 0.75;
+  Budget of_exploring = budget;
+  if (budget.seconds) of_exploring.seconds = *budget.seconds * share_of_exploring;
+  const auto ending = explored_->explore(from_, of_exploring, threads);
   if (!ending) return ending.diagnostics();
   ending_ = *ending;
+  graph_ = explored_->graph();
   line_ = {{from_}, {}};
-  if (ending_ != Ending::complete) {
+  return {};
+}
+
+void SolvedGraph::work_out() {
+  std::size_t players = 0;
+  for (const Role& role : game_.roles()) players += role.is_chance() ? 0 : 1;
+  facts_ = {};
+  facts_.selfish = players > 2;
+  reason_.clear();
+  const bool all = ending_ == Ending::complete;
+  if (!all) {
     reason_ =
-        fmt::format("the budget ended ({}) after {} positions", name_of(ending_), space_.size());
-    return {};
+        fmt::format("the budget ended ({}) after {} positions", name_of(ending_), graph_.size());
   }
+  // There is no room for the way back.
+  if (ending_ == Ending::memory) return;
   try {
     if (!hand_back()) {
       facts_.secures = true;
@@ -143,29 +136,36 @@ Diagnostics SolvedGraph::run(const Budget& budget, unsigned threads) {
     }
   } catch (const Interrupted& interrupted) {
     known_ = {};
+    if (!all) return;
     ending_ = interrupted.ending;
     reason_ = fmt::format("the budget ended ({}) while the values of {} positions were worked out",
-                          name_of(ending_), space_.size());
-    return {};
+                          name_of(ending_), graph_.size());
+    return;
   }
-  if (solved(0)) line_ = best_line(game_, *this, from_);
-  return {};
+  if (!solved(0)) return;
+  if (!all) {
+    remark_ = fmt::format(
+        "{} positions were looked at, and there are more; the value holds whatever follows there, "
+        "as long as one role's gain is the other's loss there, too",
+        graph_.looked_at());
+  }
+  line_ = best_line(game_, *this, from_);
 }
 
 std::optional<double> SolvedGraph::value(const Position& position, std::size_t role) const {
-  const auto p = number(position);
+  const auto p = explored_->number(position);
   if (!p || !solved(*p)) return std::nullopt;
-  return 100 * known_.values[*p * space_.roles() + role];
+  return 100 * known_.values[*p * graph_.roles + role];
 }
 
 std::optional<std::uint64_t> SolvedGraph::plies(const Position& position) const {
-  const auto p = number(position);
+  const auto p = explored_->number(position);
   if (!p || !solved(*p)) return std::nullopt;
   return known_.plies[*p];
 }
 
 Diagnostics SolvedGraph::keep(const std::string& file) const {
-  if (complete()) return KeptSolution::write(file, space_, known_, facts_);
+  if (complete()) return explored_->keep(file, known_, facts_);
   Diagnostics faults;
   faults.add(plain_error("nothing-to-keep", "the game is not solved: " + reason_,
                          "give it more --positions, --seconds or --memory"));

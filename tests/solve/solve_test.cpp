@@ -12,6 +12,7 @@
 #include "orchard/solve.hpp"
 #include "support/files.hpp"
 #include "support/play.hpp"
+#include "support/random_rules.hpp"
 
 namespace orchard::solve_test {
 namespace {
@@ -223,6 +224,110 @@ TEST(Solve, TellsWhatEachRoleCanMakeSureOf) {
     for (const auto& [others, goal] : gets) EXPECT_GE(goal, promised - 1e-4) << others;
     for (const auto& [own, goal] : least_alone) EXPECT_LE(goal, promised + 1e-4) << own;
   }
+}
+
+// Without a circuit of any kind: everything is asked of the evaluator.
+Game without_circuit(const std::string& rules) {
+  LoadOptions options;
+  options.circuit_bytes = 0;
+  return Game::from_text(rules, "rules", options).value();
+}
+
+TEST(Solve, GivesTheSameValuesWithoutACircuit) {
+  std::size_t complete = 0;
+  std::vector<std::string> all;
+  for (const std::string& path : testing::corpus_games()) all.push_back(testing::read_file(path));
+  for (std::uint64_t seed = 1; seed <= 40; ++seed) all.push_back(testing::random_rules(seed));
+  for (const std::string& rules : all) {
+    SCOPED_TRACE(rules);
+    const auto game = Game::from_text(rules);
+    if (!game) continue;
+    SolveOptions options;
+    options.way = SolveOptions::Way::all;
+    options.budget.positions = 1500;
+    const auto by_circuit = solve(*game, options);
+    if (!by_circuit || by_circuit->ending() != Ending::complete) continue;
+    const Game slow = without_circuit(rules);
+    const auto by_evaluator = solve(slow, options);
+    ASSERT_TRUE(by_evaluator.ok());
+    EXPECT_EQ(by_evaluator->complete(), by_circuit->complete());
+    EXPECT_EQ(by_evaluator->positions(), by_circuit->positions());
+    EXPECT_EQ(by_evaluator->reason(), by_circuit->reason());
+    for (const Role& role : game->roles()) {
+      EXPECT_EQ(by_evaluator->value(slow.initial(), slow.roles()[role.index()]),
+                by_circuit->value(game->initial(), role));
+    }
+    complete += by_circuit->complete() ? 1 : 0;
+  }
+  EXPECT_GT(complete, 15u);
+  LoadOptions options;
+  options.circuit_bytes = 0;
+  expect_same_values(Game::load(testing::game_path("espalier_3x3"), options).value(), 3);
+}
+
+// Beads are put on a string without end. Two of a colour on top after ivy's move are what she
+// wants.
+const std::string string_without_end = R"(
+    (role ivy) (role oak) (rival ivy oak) (rival oak ivy) (colour red) (colour blue)
+    (init (turn ivy)) (init (string end))
+    (<= (legal ?who (thread ?colour)) (true (turn ?who)) (colour ?colour))
+    (<= (legal ?who wait) (role ?who) (not (true (turn ?who))))
+    (<= (next (turn ?other)) (true (turn ?who)) (rival ?who ?other))
+    (<= (next (string (bead ?colour ?rest))) (does ?who (thread ?colour)) (true (string ?rest)))
+    (<= pair (true (turn oak)) (true (string (bead ?c (bead ?c ?rest)))))
+    (<= terminal pair) (<= (goal ivy 100) pair) (<= (goal oak 0) pair)
+    (<= (goal ?who 50) (role ?who) (not pair)))";
+
+TEST(Solve, FindsWhatCanBeForcedInPlayWithoutEnd) {
+  const Game game = Game::from_text(string_without_end).value();
+  SolveOptions options;
+  options.budget.positions = 200;
+  const Solution solution = solve(game, options).value();
+  ASSERT_TRUE(solution.complete()) << solution.reason();
+  EXPECT_EQ(solution.ending(), Ending::positions);
+  EXPECT_EQ(solution.value(game.initial(), game.roles()[0]), 100);
+  EXPECT_EQ(solution.line().joints.size(), 3u);
+  EXPECT_THAT(solution.remark(), HasSubstr("there are more"));
+  const auto unkept = solution.keep("/tmp/never-written");
+  EXPECT_THAT(unkept.render(), HasSubstr("no circuit"));
+  options.way = SolveOptions::Way::search;
+  EXPECT_THAT(solve(game, options).diagnostics().render(), HasSubstr("needs a circuit"));
+  options.way = SolveOptions::Way::automatic;
+  options.budget.checkpoint = Checkpoint{"/tmp/never-made"};
+  EXPECT_THAT(solve(game, options).diagnostics().render(), HasSubstr("cannot be saved"));
+}
+
+// Oak can always break the pair, and ivy need not let oak win either.
+TEST(Solve, ProvesNothingOfPlayThatOnlyGoesOn) {
+  std::string rules = string_without_end;
+  const std::string_view of_ivy = "(true (turn oak)) (true (string (bead ?c (bead ?c ?rest))))";
+  rules.replace(rules.find(of_ivy), of_ivy.size(),
+                "(true (string (bead ?c (bead ?c (bead ?c ?rest)))))");
+  const Game game = Game::from_text(rules).value();
+  SolveOptions options;
+  options.budget.positions = 500;
+  const Solution solution = solve(game, options).value();
+  EXPECT_FALSE(solution.complete());
+  EXPECT_THAT(solution.reason(), HasSubstr("the budget ended (positions)"));
+}
+
+// One who plays alone may find better where nobody has looked, unless it cannot be better.
+TEST(Solve, TrustsAPuzzleThatWasCutShortOnlyWithTheMostThereIs) {
+  const auto puzzle = [](int goal) {
+    return Game::from_text(
+               "(role ivy) (init (at 0)) (init (string end)) (legal ivy add) (legal ivy stop)"
+               "(<= (next (string (bead ?rest))) (does ivy add) (true (string ?rest)))"
+               "(<= (next stopped) (does ivy stop)) (<= terminal (true stopped))"
+               "(goal ivy " +
+               std::to_string(goal) + ")")
+        .value();
+  };
+  SolveOptions options;
+  options.budget.positions = 50;
+  const Game best = puzzle(100);
+  EXPECT_EQ(solve(best, options)->value(best.initial(), best.roles()[0]), 100);
+  const Game good = puzzle(80);
+  EXPECT_FALSE(solve(good, options)->complete());
 }
 
 TEST(Solve, TellsOfGoalsThatTheLanguageDoesNotKnow) {

@@ -3,14 +3,24 @@
 #include <algorithm>
 
 namespace orchard {
+namespace {
+
+float share_of(const Term& goal) {
+  const auto number = goal.number();
+  return number ? std::clamp(static_cast<float>(*number) / 100.0F, 0.0F, 1.0F) : 0.0F;
+}
+
+}  // namespace
+
+float GoalShares::of(const std::vector<Term>& goals) {
+  return goals.size() == 1 ? share_of(goals.front()) : undecided;
+}
 
 GoalShares::GoalShares(const LaneGame& game) {
   for (const auto& goals : game.ground().goals()) {
     std::vector<float>& shares = shares_.emplace_back();
     for (const auto& goal : goals) {
-      const auto number = game.ground().terms().term(goal.term).number();
-      shares.push_back(number ? std::clamp(static_cast<float>(*number) / 100.0F, 0.0F, 1.0F)
-                              : 0.0F);
+      shares.push_back(share_of(game.ground().terms().term(goal.term)));
     }
   }
 }

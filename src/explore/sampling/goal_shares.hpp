@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "game/lane_evaluator.hpp"
+#include "orchard/term.hpp"
 
 namespace orchard {
 
@@ -16,6 +17,9 @@ class GoalShares {
   static constexpr float undecided = 0.5F;  // without a single goal, or where a game is broken off
 
   explicit GoalShares(const LaneGame& game);
+
+  // The share of a role of which these goal values are derived.
+  static float of(const std::vector<Term>& goals);
 
   std::size_t roles() const { return shares_.size(); }
   // Of the role's goal values, by their numbers in the ground program; 0 to 1.

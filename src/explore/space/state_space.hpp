@@ -150,6 +150,12 @@ class StateSpace {
     return std::span(steps_).subspan(first_step_[number],
                                      first_step_[number + 1] - first_step_[number]);
   }
+  // Everything that was looked at, as it is kept: by class, so by position without a symmetry.
+  std::span<const Kind> kinds() const { return kinds_; }
+  std::span<const std::uint16_t> all_choices() const { return choices_; }
+  std::span<const std::uint64_t> first_steps() const { return first_step_; }
+  std::span<const Number> all_steps() const { return steps_; }
+  std::span<const std::uint16_t> all_outcomes() const { return outcome_of_; }
   // Steps have numbers too, those of a position behind one another; there are gaps between them.
   std::uint64_t first_step(Number position) const {
     const std::uint64_t first = first_step_[class_of(position)];
