@@ -100,6 +100,35 @@ TEST(Questions, SingleValuedLeavesListsAlone) {
   EXPECT_EQ(answered(pieces, "single-valued").verdict, Verdict::holds);
 }
 
+// A fluent for each content of a place: that one of them is at one place at the start says nothing.
+TEST(Questions, SingleValuedKnowsContentsByTheirFluents) {
+  const std::string rules = R"(
+    (role gardener) (bed a) (bed b) (bed c)
+    (init (bare a)) (init (bare b)) (init (sown c)) (init (day 1)) (after 1 2) (after 2 3)
+    (<= (legal gardener (sow ?bed)) (true (bare ?bed)))
+    (<= (legal gardener (dig ?bed)) (true (sown ?bed)))
+    (<= (next (sown ?bed)) (does gardener (sow ?bed)))
+    (<= (next (sown ?bed)) (true (sown ?bed)) (not (does gardener (dig ?bed))))
+    (<= (next (bare ?bed)) (does gardener (dig ?bed)))
+    (<= (next (bare ?bed)) (true (bare ?bed)) (not (does gardener (sow ?bed))))
+    (<= (next (day ?then)) (true (day ?now)) (after ?now ?then))
+    (<= terminal (true (day 3)))
+    (<= (goal gardener 100) (true (sown a))) (<= (goal gardener 0) (not (true (sown a)))))";
+  const Answer right = answered(rules, "single-valued");
+  EXPECT_EQ(right.verdict, Verdict::holds);
+  EXPECT_THAT(right.evidence.text(), ::testing::StartsWith("one value for each key of day,"));
+  // The day is still a value, and a second one is a slip.
+  std::string slip = rules;
+  replace(slip, "(<= terminal",
+          "(<= (next (day ?now)) (true (day ?now)) (true (bare a))) (<= terminal");
+  EXPECT_EQ(answered(slip, "single-valued").evidence.text(), "two values of (day …)");
+  // Where two fluents meet at one place they are no contents, and one of them may be a value.
+  std::string both = rules;
+  replace(both, "(true (bare ?bed)) (not (does gardener (sow ?bed)))", "(true (bare ?bed))");
+  EXPECT_THAT(answered(both, "single-valued").evidence.text(),
+              ::testing::EndsWith("value of (sown …)"));
+}
+
 TEST(Questions, DeclaredComparesWithWhatHappens) {
   std::string undeclared = beds();
   replace(undeclared, "(<= (base (holds ?bed plant)) (bed ?bed))", "");

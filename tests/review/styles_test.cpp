@@ -27,10 +27,23 @@ std::string ways_of(const Review& review) {
   return "one way";
 }
 
-std::map<std::string, Verdict> verdicts_of(const Review& review) {
+// Spelling out what becomes of each content writes rules that never take part: rightly told.
+bool spells_out(const testing::Rewriting& style) {
+  return style.name == "bare not told" || style.name == "contents apart";
+}
+
+std::string findings_of(const Game& game, const testing::Rewriting& style) {
+  Diagnostics findings;
+  for (const Diagnostic& finding : game.findings()) {
+    if (!spells_out(style) || finding.code != "impossible-condition") findings.add(finding);
+  }
+  return findings.render();
+}
+
+std::map<std::string, Verdict> verdicts_of(const Review& review, const testing::Rewriting& style) {
   std::map<std::string, Verdict> verdicts;
   for (const Answer& answer : review.questions) {
-    if (answer.id == "symmetry") continue;
+    if (answer.id == "symmetry" || (spells_out(style) && answer.id == "dead")) continue;
     // Roles may have other names.
     const std::string id = answer.id.substr(0, answer.id.find(':'));
     const auto [known, is_new] = verdicts.try_emplace(id, answer.verdict);
@@ -71,10 +84,10 @@ class Styles : public ::testing::TestWithParam<std::string> {
     if (of == "mixed-sorts") return is("helpers split", "harvest.gdl");
     // Rows and columns in nested terms are drawn as lists; the order of places is told by the
     // numbers in their names alone; a track whose order is told in sums alone; a place behind its
-    // content.
+    // content; strings by name, of which not all are told.
     return style == "numbers nested" || is("other names", "dew.gdl") ||
            is("other names", "pruning.gdl") || is("facts spelt out", "kites.gdl") ||
-           is("arguments turned", "drying.gdl");
+           is("arguments turned", "drying.gdl") || is("bare not told", "drying.gdl");
   }
 };
 
@@ -105,11 +118,11 @@ TEST_P(Styles, MakeNoDifference) {
       std::ofstream(std::string(folder) + "/" + style.name + "." + game_name) << rewritten;
     }
     if (!is_known_gap(style.name, "mixed-sorts")) {
-      EXPECT_EQ(other->findings().render(), "");
+      EXPECT_EQ(findings_of(*other, style), "");
     }
     const Review again = review_rules(*other, options).value();
     EXPECT_EQ(counts_of(again), counts_of(review));
-    EXPECT_EQ(verdicts_of(again), verdicts_of(review)) << rewritten;
+    EXPECT_EQ(verdicts_of(again, style), verdicts_of(review, style)) << rewritten;
     EXPECT_EQ(ways_of(again), ways_of(review)) << rewritten;
     const bool has_pattern = style.name != "arguments turned" || has_turnable_moves(game);
     const auto renaming = has_pattern ? style.renaming(text) : std::nullopt;

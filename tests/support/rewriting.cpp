@@ -11,6 +11,7 @@
 
 #include "game/core.hpp"
 #include "orchard/game.hpp"
+#include "support/board_styles.hpp"
 #include "support/rule_terms.hpp"
 
 namespace orchard::testing {
@@ -325,100 +326,40 @@ std::string helpers_split(const std::string& text) {
   return parts == 0 ? std::string() : text_of(result);
 }
 
-// Of a game of two where a fluent names whose turn it is.
-class Toggle {
- public:
-  explicit Toggle(Rules rules) : rules_(std::move(rules)) {}
-
-  std::string run() {
-    if (!find()) return {};
-    Rules result;
-    for (const Rule& rule : rules_) {
-      const std::string& head = std::string(rule.head.name());
-      const bool makes =
-          (head == "init" || head == "next" || head == "base") && names(rule.head.arguments()[0]);
-      if (!makes) {
-        result.push_back({rule.head, conditions(rule.body)});
-        continue;
-      }
-      const Term who = rule.head.arguments()[0].arguments()[0];
-      if (who == second_) continue;  // not said: then it is the second one's
-      Rule first = rule;
-      if (who.is_variable()) {
-        first = mapped(Rules{rule}, [&](const std::string& name, std::vector<Term> arguments) {
-                  return name == who.name() ? first_ : made(name, arguments);
-                }).front();
-      }
-      result.push_back({Term::function(head, {flag_}), conditions(first.body)});
-    }
-    result.push_back({Term::function(turn_of, {first_}), {Term::function("true", {flag_})}});
-    result.push_back({Term::function(turn_of, {second_}),
-                      {Term::function("not", {Term::function("true", {flag_})})}});
-    return text_of(result);
-  }
-
- private:
-  static constexpr const char* turn_of = "turn_of_whom";
-
-  bool find() {
-    std::vector<Term> roles;
-    for (const Rule& rule : rules_) {
-      if (rule.head.name() == "role" && rule.body.empty()) {
-        roles.push_back(rule.head.arguments()[0]);
-      }
-    }
-    if (roles.size() != 2 || std::ranges::find(roles, Term::constant("random")) != roles.end()) {
-      return false;
-    }
-    first_ = roles[0];
-    second_ = roles[1];
-    for (const Rule& rule : rules_) {
-      if (rule.head.name() != "init" || !rule.body.empty()) continue;
-      const Term fluent = rule.head.arguments()[0];
-      if (fluent.arity() != 1 || std::ranges::find(roles, fluent.arguments()[0]) == roles.end()) {
-        continue;
-      }
-      const auto same = std::ranges::count_if(rules_, [&](const Rule& other) {
-        return other.head.name() == "init" && other.head.arguments()[0].name() == fluent.name();
-      });
-      // Such a fluent that stays as it is says something else.
-      const auto passes_on = std::ranges::any_of(rules_, [&](const Rule& other) {
-        return other.head.name() == "next" && other.head.arguments()[0].name() == fluent.name() &&
-               other.head.arguments()[0].arity() == 1;
-      });
-      if (same == 1 && passes_on) name_ = fluent.name();
-    }
-    flag_ = Term::constant(name_ + "_flag");
-    return !name_.empty();
-  }
-
-  bool names(const Term& fluent) const { return fluent.name() == name_ && fluent.arity() == 1; }
-
-  std::vector<Term> conditions(const std::vector<Term>& body) const {
-    std::vector<Term> result;
-    for (const Term& condition : body) result.push_back(mapped_condition(condition));
-    return result;
-  }
-
-  Term mapped_condition(const Term& condition) const {
-    if (condition.name() == "true" && names(condition.arguments()[0])) {
-      return Term::function(turn_of, {condition.arguments()[0].arguments()[0]});
-    }
-    if (condition.name() != "not" && condition.name() != "or" && condition.name() != "and") {
-      return condition;
-    }
-    return Term::function(std::string(condition.name()), conditions(condition.arguments()));
-  }
-
-  Rules rules_;
-  Term first_ = Term::constant("nobody");
-  Term second_ = Term::constant("nobody");
-  Term flag_ = Term::constant("nothing");
-  std::string name_;
-};
-
+// A fluent that is there while it is one role's turn, and not while it is the other's.
 std::string turn_as_toggle(const std::string& text) {
-  return Toggle(rules_of(text)).run();
+  const Rules rules = rules_of(text);
+  const auto turn = turn_fluent(rules);
+  if (!turn) return {};
+  const std::string turn_of = "turn_of_whom";
+  const Term flag = Term::constant(turn->name + "_flag");
+  const auto read = [&](std::vector<Term> conditions) {
+    for (Term& condition : conditions) {
+      condition = with_fluents(condition, [&](const Term& fluent) -> std::optional<Term> {
+        if (!turn->is(fluent)) return std::nullopt;
+        return Term::function(turn_of, {fluent.arguments()[0]});
+      });
+    }
+    return conditions;
+  };
+  Rules result;
+  for (const Rule& rule : rules) {
+    const std::string& head = std::string(rule.head.name());
+    const bool makes =
+        (head == "init" || head == "next" || head == "base") && turn->is(rule.head.arguments()[0]);
+    if (!makes) {
+      result.push_back({rule.head, read(rule.body)});
+      continue;
+    }
+    const Term who = rule.head.arguments()[0].arguments()[0];
+    if (who == turn->second) continue;  // not said: then it is the second one's
+    const Rule of_first = who.is_variable() ? substituted(rule, who, turn->first) : rule;
+    result.push_back({Term::function(head, {flag}), read(of_first.body)});
+  }
+  const Term is_set = Term::function("true", {flag});
+  result.push_back({Term::function(turn_of, {turn->first}), {is_set}});
+  result.push_back({Term::function(turn_of, {turn->second}), {Term::function("not", {is_set})}});
+  return text_of(result);
 }
 
 std::string facts_spelt_out(const std::string& text) {
@@ -467,7 +408,11 @@ const std::vector<Rewriting>& rewritings() {
       {"facts spelt out", facts_spelt_out, same_names},
       {"numbers nested", numbers_nested, no_names},
       {"helpers split", helpers_split, same_names},
-      {"turn as toggle", turn_as_toggle, same_names}};
+      {"turn as toggle", turn_as_toggle, same_names},
+      {"turn by plies", turn_by_plies, same_names},
+      {"bare not told", bare_not_told, same_names},
+      {"places as index", places_as_index, same_names},
+      {"contents apart", contents_as_fluents, same_names}};
   return all;
 }
 

@@ -23,7 +23,8 @@ struct Rewriting {
 // Names changed; numbers as names; arguments turned round; rules and conditions in reverse order;
 // rules of one head joined by `or`, and taken apart; helper relations folded into their users; what
 // never changes spelt out as facts; numbers as nested terms; conditions split off into helper
-// relations; whose turn it is by a fluent that is there or not.
+// relations; whose turn it is by a fluent that is there or not, or by the number of plies; and the
+// board told in other ways (`board_styles.hpp`).
 const std::vector<Rewriting>& rewritings();
 
 }  // namespace orchard::testing

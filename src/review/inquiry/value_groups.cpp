@@ -1,6 +1,7 @@
 #include "review/inquiry/value_groups.hpp"
 
 #include <algorithm>
+#include <functional>
 #include <set>
 
 #include "game/random_line.hpp"
@@ -50,6 +51,28 @@ bool is_kept_for_ever(const rules::Description& description, const std::string& 
   });
 }
 
+// The positions of a few random games.
+void each_random_position(const Game& game,
+                          const std::function<void(const std::vector<Term>& fluents)>& visit) {
+  const GameCore& core = *GameAccess::core(game);
+  constexpr int games = 20;
+  constexpr std::uint64_t plies = 100;
+  Random random(1);
+  GameCore::Lease evaluator(core);
+  try {
+    for (int number = 0; number < games; ++number) {
+      random_line(*evaluator, core.program().initial(), random, plies, [&](const LinePosition& at) {
+        std::vector<Term> fluents;
+        for (const TermId id : *at.fluents) fluents.push_back(core.terms().term(id));
+        visit(fluents);
+        return true;
+      });
+    }
+  } catch (const logic::LimitExceeded&) {
+    // What was met until then has to do.
+  }
+}
+
 // At the start (stands ada 2) (stands bea 4) may say that a player has one hour, or that an hour
 // has one player. Of several readings of a fluent those that a few random games contradict were not
 // meant, if one is left that they do not.
@@ -77,23 +100,7 @@ void drop_other_readings(const Game& game, std::vector<ValueGroup>& groups) {
   if (std::ranges::all_of(groups, [&](const ValueGroup& group) { return readings(group) < 2; })) {
     return;
   }
-  const GameCore& core = *GameAccess::core(game);
-  constexpr int games = 20;
-  constexpr std::uint64_t plies = 100;
-  Random random(1);
-  GameCore::Lease evaluator(core);
-  try {
-    for (int number = 0; number < games; ++number) {
-      random_line(*evaluator, core.program().initial(), random, plies, [&](const LinePosition& at) {
-        std::vector<Term> fluents;
-        for (const TermId id : *at.fluents) fluents.push_back(core.terms().term(id));
-        look(fluents);
-        return true;
-      });
-    }
-  } catch (const logic::LimitExceeded&) {
-    // What was met until then has to do.
-  }
+  each_random_position(game, look);
   std::vector<bool> drop(groups.size(), false);
   for (std::size_t g = 0; g < groups.size(); ++g) {
     for (std::size_t other = 0; other < groups.size(); ++other) {
@@ -103,6 +110,52 @@ void drop_other_readings(const Game& game, std::vector<ValueGroup>& groups) {
   }
   std::size_t g = 0;
   std::erase_if(groups, [&](const ValueGroup&) { return drop[g++]; });
+}
+
+// (green s1) (green s2) (limp s3): places with a fluent for each content, of which one happens to
+// be at one place at the start. That is no value of `limp`: in random games it is at several places
+// at once, and never where there is `green`, which is at several from the start.
+void drop_contents(const Game& game, std::vector<ValueGroup>& groups) {
+  const auto is_single = [](const ValueGroup& group) { return group.arity == 1; };
+  // Of each fluent with one argument what that is in a position.
+  using Places = std::map<std::string, std::set<Term>>;
+  const auto places_in = [](const std::vector<Term>& fluents) {
+    Places result;
+    for (const Term& fluent : fluents) {
+      if (fluent.arity() == 1) result[fluent.name()].insert(fluent.arguments()[0]);
+    }
+    return result;
+  };
+  const Places at_start = places_in(game.initial().fluents());
+  const auto begins_with_several = [](const auto& named) { return named.second.size() > 1; };
+  if (std::ranges::none_of(groups, is_single) ||
+      std::ranges::none_of(at_start, begins_with_several)) {
+    return;
+  }
+  std::set<std::string> several;  // at a time
+  std::set<std::pair<std::string, std::string>> meet;
+  Places ever;
+  each_random_position(game, [&](const std::vector<Term>& fluents) {
+    const Places places = places_in(fluents);
+    for (const auto& [name, of_name] : places) {
+      if (of_name.size() > 1) several.insert(name);
+      ever[name].insert(of_name.begin(), of_name.end());
+      for (const auto& [other, of_other] : places) {
+        const bool both = std::ranges::any_of(
+            of_name, [&](const Term& place) { return of_other.contains(place); });
+        if (both) meet.emplace(name, other);
+      }
+    }
+  });
+  std::erase_if(groups, [&](const ValueGroup& group) {
+    if (!is_single(group) || !several.contains(group.name)) return false;
+    return std::ranges::any_of(at_start, [&](const auto& other) {
+      const bool apart = begins_with_several(other) && !meet.contains({group.name, other.first});
+      return apart && std::ranges::count_if(ever[group.name], [&](const Term& place) {
+                        return ever[other.first].contains(place);
+                      }) > 1;
+    });
+  });
 }
 
 }  // namespace
@@ -180,6 +233,7 @@ std::vector<ValueGroup> value_groups(const Exploration& exploration) {
     result.push_back({functor, arity, place, total, std::move(group.keys)});
   }
   drop_other_readings(exploration.game(), result);
+  drop_contents(exploration.game(), result);
   return result;
 }
 
