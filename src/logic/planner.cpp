@@ -1,5 +1,7 @@
 #include "logic/planner.hpp"
 
+#include <absl/container/flat_hash_set.h>
+
 #include <algorithm>
 #include <cmath>
 
@@ -36,28 +38,50 @@ TableId Planner::table_of(const rules::Atom& atom, Pattern& pattern) {
   return entry->second;
 }
 
-double Planner::table_rows(TableId table) const {
-  const auto& facts = program_.tables_[index_of(table)];
-  if (facts.phase != Phase::constant) return guessed_rows;
-  return program_.prepared_[index_of(table)]->rows();
-}
-
 bool Planner::is_known(const PatternSymbol* first, const PatternSymbol* end) const {
   return std::all_of(first, end, [&](const PatternSymbol& symbol) {
     return symbol.kind != PatternSymbol::Kind::variable || known_[symbol.value];
   });
 }
 
-// A table of n columns gives rows^(1 - k/n) rows when k columns are known.
-double Planner::expected_rows(const Condition& condition) const {
-  double columns = 0;
-  double known = 0;
+// How many rows of a constant table there are for a key on these columns, on average.
+double Planner::rows_for_a_key(TableId table, const std::vector<std::uint32_t>& columns) {
+  const Table& rows = *program_.prepared_[index_of(table)];
+  if (columns.empty() || rows.rows() == 0) return rows.rows();
+  const auto [known, is_new] = keys_.try_emplace({index_of(table), columns}, 0);
+  if (is_new) {
+    absl::flat_hash_set<std::uint32_t> hashes;
+    std::vector<TermId> key(columns.size());
+    for (std::uint32_t row = 0; row < rows.rows(); ++row) {
+      for (std::size_t c = 0; c < columns.size(); ++c) key[c] = rows.row(row)[columns[c]];
+      hashes.insert(Table::hash(key.data(), key.size()));
+    }
+    known->second = hashes.size();
+  }
+  return static_cast<double>(rows.rows()) / static_cast<double>(known->second);
+}
+
+// Constant tables are counted. One of n columns that is filled during play is guessed to give
+// rows^(1 - k/n) rows when k columns are known.
+double Planner::expected_rows(const Condition& condition) {
+  std::uint32_t column = 0;
+  std::vector<std::uint32_t> known;
+  bool meets = false;  // something that is known, but for constants
   rules::for_each_argument(condition.pattern, [&](const auto* first, const auto* end) {
-    columns += 1;
-    if (is_known(first, end)) known += 1;
+    if (is_known(first, end)) known.push_back(column);
+    meets = meets || std::any_of(first, end, [&](const PatternSymbol& symbol) {
+              return symbol.kind == PatternSymbol::Kind::variable && known_[symbol.value];
+            });
+    ++column;
   });
-  if (columns == known) return 0;
-  return std::pow(table_rows(condition.table) + 1, 1 - known / columns);
+  if (known.size() == column) return 0;
+  const bool constant = program_.tables_[index_of(condition.table)].phase == Phase::constant;
+  const double rows = constant ? rows_for_a_key(condition.table, known)
+                               : std::pow(guessed_rows + 1, 1 - static_cast<double>(known.size()) /
+                                                                    static_cast<double>(column));
+  // What has nothing to do with what is known yet goes round once for each row so far.
+  constexpr double apart = 4;
+  return plan_.steps.empty() || meets ? rows : rows * apart;
 }
 
 Argument Planner::argument(std::uint32_t column, const PatternSymbol* first,

@@ -1,9 +1,14 @@
 // Chooses the order in which a clause's conditions are tried.
 //
 // Greedy: tests whose variables have values go first, then, again and again, the condition that
-// is expected to give the fewest rows for the values known by then. Constant tables count their
-// rows; others are guessed. O(conditions² × arguments) a clause.
+// is expected to give the fewest rows for the values known by then. Constant tables are counted;
+// others are guessed. O(conditions² × arguments) a clause, and once for each set of columns of a
+// constant table its rows.
 #pragma once
+
+#include <map>
+#include <utility>
+#include <vector>
 
 #include "logic/program.hpp"
 
@@ -33,8 +38,8 @@ class Planner {
   void place(Condition& condition, bool only_new);
   void place_positives_in_order(std::vector<Condition>& conditions);
   void place_ready_tests(std::vector<Condition>& conditions);
-  double expected_rows(const Condition& condition) const;
-  double table_rows(TableId table) const;
+  double expected_rows(const Condition& condition);
+  double rows_for_a_key(TableId table, const std::vector<std::uint32_t>& columns);
   bool is_known(const rules::PatternSymbol* first, const rules::PatternSymbol* end) const;
   Argument argument(std::uint32_t column, const rules::PatternSymbol* first,
                     const rules::PatternSymbol* end);
@@ -43,6 +48,8 @@ class Planner {
   Program& program_;
   Plan plan_;
   std::vector<bool> known_;  // variables that have a value by now
+  // How many different keys a constant table has, by table and columns.
+  std::map<std::pair<std::size_t, std::vector<std::uint32_t>>, std::size_t> keys_;
 };
 
 }  // namespace orchard::logic

@@ -167,6 +167,16 @@ bool Runner::match_row(const Step& step, const TermId* row) {
 // Takes a term apart along the symbols of an argument.
 bool Runner::match(const Argument& argument, TermId id) {
   const PlanSymbol* symbols = plan_->symbols.data();
+  // Nearly all arguments are one symbol.
+  if (argument.end - argument.first == 1) {
+    const PlanSymbol& only = symbols[argument.first];
+    if (only.kind == PlanSymbol::Kind::binding) {
+      variables_[only.variable] = id;
+      return true;
+    }
+    return (only.kind == PlanSymbol::Kind::variable ? variables_[only.variable] : only.constant) ==
+           id;
+  }
   stack_.clear();
   stack_.push_back(id);
   for (std::uint32_t at = argument.first; at < argument.end; ++at) {

@@ -206,7 +206,12 @@ Result<Source> solved_by_evaluator(const Game& game, const Position& from,
 }
 
 Result<Source> solved(const Game& game, const SolveOptions& options) {
-  const LaneGame* const lanes = GameAccess::core(game)->lanes();
+  const GameCore& core = *GameAccess::core(game);
+  const LaneGame* const lanes = core.lanes();
+  const auto was_stopped = [](const Diagnostic& fault) { return fault.code == "interrupted"; };
+  if (lanes == nullptr && std::ranges::any_of(core.lanes_fault(), was_stopped)) {
+    return core.lanes_fault();
+  }
   const Position from = options.from ? *options.from : game.initial();
   return lanes != nullptr ? solved_by_circuit(game, *lanes, from, options)
                           : solved_by_evaluator(game, from, options);
