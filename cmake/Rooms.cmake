@@ -4,7 +4,8 @@
 #   orchard_room(logic SOURCES program.cpp … FACE logic.hpp … ROOMS rules PACKAGES fmt::fmt)
 #
 # ROOMS are the rooms it may look into, and FACE the public headers that are its own; the test
-# tests/house checks the includes against the same lists. A room without SOURCES is headers only.
+# tests/house checks the includes against the same lists. A room without SOURCES is headers only. One
+# that is for the COMMAND alone is not part of the library that is installed.
 
 # -pthread everywhere: a precompiled header fits only where it is said alike.
 set(ORCHARD_COMPILE_OPTIONS -pthread -Wall -Wextra -Wpedantic -Wshadow -Wnon-virtual-dtor)
@@ -46,13 +47,17 @@ target_precompile_headers(orchard_precompiled PRIVATE
   <string_view> <variant> <vector>)
 
 function(orchard_room name)
-  cmake_parse_arguments(ROOM "" "" "SOURCES;FACE;ROOMS;PACKAGES" ${ARGN})
+  cmake_parse_arguments(ROOM "COMMAND" "" "SOURCES;FACE;ROOMS;PACKAGES" ${ARGN})
   list(TRANSFORM ROOM_SOURCES PREPEND ${name}/)
   string(REPLACE "/" "_" short_name ${name})
   set(target orchard_${short_name})
   list(TRANSFORM ROOM_ROOMS REPLACE "/" "_")
   list(TRANSFORM ROOM_ROOMS PREPEND orchard_)
-  set_property(GLOBAL APPEND PROPERTY ORCHARD_ROOMS ${target})
+  if(ROOM_COMMAND)
+    set(ROOM_ROOMS ${orchard_library})
+  else()
+    set_property(GLOBAL APPEND PROPERTY ORCHARD_ROOMS ${target})
+  endif()
   if(NOT ROOM_SOURCES)
     add_library(${target} INTERFACE)
     set_target_properties(${target} PROPERTIES EXPORT_NAME ${short_name})

@@ -50,6 +50,10 @@ struct SvgStyle {
   double seconds = 1.0;       // of an animation, a position
   double last_seconds = 1.0;  // the last one
   std::size_t in_a_row = 4;   // pictures of a strip beside each other
+  // Lays an element of class `place` over each place, for pages on which places are clicked:
+  // `data-name` is what it is called, `data-words` are the names in that, `data-moves` the numbers
+  // of the moves that are marked there, and its label says to screen readers what stands there.
+  bool places = false;
 };
 
 // A legal move and the number it is listed under.

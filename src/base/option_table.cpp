@@ -43,6 +43,15 @@ constexpr std::array commands = {
         "such position, 3 if the budget ended before one was met.",
         "", "FORMULA"},
     CommandFacts{
+        "desk", "the rules, the board and all that can be asked, on a page", "GAME",
+        "Prints an address of this machine; a browser shows the desk there: the description in an "
+        "editor, the board beside it, drawn anew with every change, at the same point of the same "
+        "line of play. Moves are made by clicking; opponents play along; every place, move and word "
+        "can be asked why; cases run as one types; questions, claims, formulas and random games "
+        "run in the background. Files are saved where the description is. Without a file GAME an "
+        "empty one is begun. Nobody else can use the address: it is of this machine alone and "
+        "holds a secret. Runs until it is interrupted."},
+    CommandFacts{
         "compare", "whether two descriptions are the same game", "GAME",
         "The same game: along every line of play the same moves are legal for the same roles, the "
         "same positions are ends with the same goals, and every role is told the same. Fluents and "
@@ -220,6 +229,8 @@ constexpr std::array options = {
                 "the cases to run (NAME.cases beside NAME.gdl)"},
     OptionFacts{"filter", Kind::text, "TEXT", "", 0, 0, "cases",
                 "only cases with this text in their name"},
+    OptionFacts{"port", Kind::number, "N", "0", 0, 65'535, "desk",
+                "the port of the address; 0: any free one"},
     OptionFacts{"seed", Kind::number, "N", "1", 0, any,
                 "show why walk playouts play series solve learn check find compare cases",
                 "seed for everything random"},

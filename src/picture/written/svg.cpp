@@ -24,15 +24,8 @@ std::string description_of(const Scene& scene) {
       if (spot.pieces.empty() && !spot.hidden) continue;
       text += fmt::format("{}{}:", text.empty() ? "" : "; ", typed_name(spot));
       if (spot.hidden) text += " covered";
-      for (const Piece& piece : spot.pieces) {
-        std::string meaning;
-        for (const Piece& known : board.legend) {
-          if (glyph_of(known, true, scene.roles) == glyph_of(piece, true, scene.roles)) {
-            meaning = known.meaning;
-          }
-        }
-        text += " " + (meaning.empty() ? glyph_of(piece, true, scene.roles) : meaning);
-      }
+      const std::string contents = contents_of(spot, board, scene.roles);
+      if (!contents.empty()) text += " " + contents;
     }
   }
   for (const Counter& counter : scene.counters) {
@@ -94,7 +87,7 @@ std::string document_of(const std::vector<Scene>& scenes, const std::string& nam
   double tallest = least.height;
   for (const Scene& scene : scenes) {
     blocks.push_back(svg.append_child("g"));
-    const BlockSize size = add_scene(blocks.back(), scene);
+    const BlockSize size = add_scene(blocks.back(), scene, style.places);
     widest_block = std::max(widest_block, size.width);
     tallest = std::max(tallest, size.height);
   }

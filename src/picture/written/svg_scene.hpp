@@ -13,6 +13,10 @@ struct BlockSize {
 };
 
 // Adds the scene to a group, its top left corner at 0, 0, and says how much room it takes.
-BlockSize add_scene(pugi::xml_node group, const Scene& scene);
+// `places`: as SvgStyle::places.
+BlockSize add_scene(pugi::xml_node group, const Scene& scene, bool places = false);
+
+// What stands on a spot, in words: as in the legend, if it is there.
+std::string contents_of(const Spot& spot, const Board& board, std::size_t roles);
 
 }  // namespace orchard::picture

@@ -1,0 +1,10 @@
+# Writes files into a header as string constants: cmake -DFOLDER=… -DNAMES="a;b" -DHEADER=… -P this.
+set(text "// Made from the files of the page; not to be edited.\n#pragma once\n\n#include <array>\n#include <string_view>\n#include <utility>\n\nnamespace orchard::desk {\n\n")
+list(LENGTH NAMES count)
+string(APPEND text "inline constexpr std::array<std::pair<std::string_view, std::string_view>, ${count}> page_files = {{\n")
+foreach(name IN LISTS NAMES)
+  file(READ ${FOLDER}/${name} contents)
+  string(APPEND text "    {\"${name}\", R\"page_file(${contents})page_file\"},\n")
+endforeach()
+string(APPEND text "}};\n\n}  // namespace orchard::desk\n")
+file(WRITE ${HEADER} "${text}")

@@ -1,0 +1,45 @@
+// What the page of the desk asks, as JSON in and out; knows nothing of how that is carried.
+//
+// Stateless but for what was read lately (`Shelf`), work in the background and the files: a page
+// says each time which text it means and which line of play, so that pages may come and go. Any
+// thread may call. Nothing here throws for what a page sends: what cannot be answered is
+// {"error": "…"}.
+#pragma once
+
+#include <string>
+
+#include "base/json.hpp"
+#include "desk/background.hpp"
+#include "desk/papers.hpp"
+#include "desk/shelf.hpp"
+#include "orchard/line.hpp"
+
+namespace orchard::desk {
+
+class Desk {
+ public:
+  // `path`: of the description; it need not be there yet.
+  Desk(std::string path, LoadOptions limits);
+
+  // docs/FORMATS.md lists the verbs, and what each takes and gives.
+  Json answer(const std::string& verb, const Json& request);
+
+ private:
+  struct Asked;  // the text and the line of a request
+  Json open() const;
+  Json save(const Json& request);
+  Json look(const Json& request);
+  Json strip(const Json& request);
+  Json opponent(const Json& request);
+  Json why(const Json& request);
+  Json refusal(const Json& request);
+  Json relation(const Json& request);
+  Json cases(const Json& request);
+  Json begin(const Json& request);
+
+  Papers papers_;
+  Shelf shelf_;
+  Background background_;
+};
+
+}  // namespace orchard::desk

@@ -1,0 +1,121 @@
+#include "desk/server.hpp"
+
+#include <fmt/core.h>
+#include <httplib.h>
+
+#include <random>
+#include <thread>
+
+#include "desk/assets.hpp"
+
+namespace orchard::desk {
+namespace {
+
+constexpr std::size_t most_sent = 32u << 20;  // bytes of a request
+
+std::string random_token() {
+  std::random_device device;
+  std::string token;
+  for (int i = 0; i < 4; ++i) token += fmt::format("{:08x}", device());
+  return token;
+}
+
+void answer_with(httplib::Response& response, int status, const std::string& text) {
+  response.status = status;
+  response.set_content(text, "text/plain; charset=utf-8");
+}
+
+}  // namespace
+
+struct Server::Inner {
+  explicit Inner(Desk& of) : desk(of) {}
+
+  // Whether the one who asks came by the address that was given.
+  bool is_own(const httplib::Request& request) const {
+    const std::string host = fmt::format("127.0.0.1:{}", port);
+    const std::string origin = request.get_header_value("Origin");
+    return request.get_header_value("Host") == host &&
+           (origin.empty() || origin == "http://" + host);
+  }
+  void serve_file(const httplib::Request& request, httplib::Response& response) const;
+  void serve_answer(const httplib::Request& request, httplib::Response& response);
+
+  Desk& desk;
+  httplib::Server server;
+  std::string token = random_token();
+  int port = 0;
+};
+
+void Server::Inner::serve_file(const httplib::Request& request, httplib::Response& response) const {
+  if (!is_own(request)) return answer_with(response, 403, "not from the desk's own address");
+  const std::string name =
+      request.matches[1].str().empty() ? "index.html" : request.matches[1].str();
+  const auto file = asset(name);
+  if (!file) return answer_with(response, 404, "no such file");
+  response.set_content(file->contents, file->type);
+}
+
+void Server::Inner::serve_answer(const httplib::Request& request, httplib::Response& response) {
+  if (!is_own(request)) return answer_with(response, 403, "not from the desk's own address");
+  const Json asked = Json::parse(request.body, nullptr, false);
+  if (!asked.is_object()) return answer_with(response, 400, "a JSON object was expected");
+  Json answer;
+  try {
+    answer = desk.answer(request.matches[1].str(), asked);
+  } catch (const Json::exception& fault) {
+    return answer_with(response, 400, fault.what());
+  }
+  response.set_content(json_text(answer), "application/json; charset=utf-8");
+}
+
+Server::Server(Desk& desk) : inner_(std::make_unique<Inner>(desk)) {
+  httplib::Server& server = inner_->server;
+  server.set_tcp_nodelay(true);
+  server.set_payload_max_length(most_sent);
+  server.set_keep_alive_max_count(1000);
+  server.set_default_headers(
+      {{"Content-Security-Policy",
+        "default-src 'none'; script-src 'self'; style-src 'self' 'unsafe-inline'; connect-src "
+        "'self'; img-src 'self' data:; base-uri 'none'; form-action 'none'; frame-ancestors "
+        "'none'"},
+       {"X-Content-Type-Options", "nosniff"},
+       {"Referrer-Policy", "no-referrer"},
+       {"Cache-Control", "no-store"}});
+  server.Get("/" + inner_->token + "/(.*)",
+             [this](const httplib::Request& request, httplib::Response& response) {
+               inner_->serve_file(request, response);
+             });
+  server.Post("/" + inner_->token + "/ask/([a-z]+)",
+              [this](const httplib::Request& request, httplib::Response& response) {
+                inner_->serve_answer(request, response);
+              });
+}
+
+Server::~Server() = default;
+
+Diagnostics Server::listen_on(int port) {
+  Diagnostics faults;
+  const char* const loopback = "127.0.0.1";
+  if (port == 0) {
+    inner_->port = inner_->server.bind_to_any_port(loopback);
+  } else if (inner_->server.bind_to_port(loopback, port)) {
+    inner_->port = port;
+  }
+  if (inner_->port <= 0) {
+    faults.add(plain_error("cannot-listen", fmt::format("port {} cannot be used", port),
+                           "give another --port, or none: any free one is taken then"));
+  }
+  return faults;
+}
+
+std::string Server::address() const {
+  return fmt::format("http://127.0.0.1:{}/{}/", inner_->port, inner_->token);
+}
+
+void Server::run(const std::stop_token& stop) {
+  const std::stop_callback when_asked(stop, [this] { inner_->server.stop(); });
+  // A stop that was asked for before it runs would be missed.
+  if (!stop.stop_requested()) inner_->server.listen_after_bind();
+}
+
+}  // namespace orchard::desk

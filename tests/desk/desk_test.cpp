@@ -1,0 +1,296 @@
+// The desk as a page asks it: over HTTP, from a thread of its own, on files of its own.
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+#include <httplib.h>
+
+#include <csignal>
+#include <fstream>
+#include <thread>
+
+#include "desk/server.hpp"
+#include "support/files.hpp"
+
+namespace orchard::desk::desk_test {
+namespace {
+
+using ::testing::ElementsAre;
+using ::testing::HasSubstr;
+
+Json ply(const std::string& east, const std::string& west) {
+  return {{"east", east}, {"west", west}};
+}
+
+class DeskTest : public ::testing::Test {
+ protected:
+  DeskTest() : desk_(folder_.path("own.gdl"), LoadOptions{}), server_(desk_) {
+    EXPECT_TRUE(server_.listen_on(0).empty());
+    address_ = server_.address();
+    const std::size_t host = address_.find("//") + 2;
+    const std::size_t slash = address_.find('/', host);
+    path_ = address_.substr(slash);
+    client_ = std::make_unique<httplib::Client>(address_.substr(0, slash));
+    client_->set_tcp_nodelay(true);
+    client_->set_read_timeout(60);
+    runs_ = std::jthread([this](const std::stop_token& stop) { server_.run(stop); });
+  }
+  ~DeskTest() override {
+    runs_.request_stop();
+    runs_.join();
+  }
+
+  Json ask(const std::string& verb, const Json& request = Json::object()) {
+    const auto answer = client_->Post(path_ + "ask/" + verb, request.dump(), "application/json");
+    EXPECT_TRUE(answer && answer->status == 200) << verb;
+    return answer ? Json::parse(answer->body) : Json();
+  }
+  Json game(const std::string& name) const {
+    return {{"rules", testing::read_file(testing::game_path(name))}};
+  }
+  Json small_espalier() const {
+    Json request = game("espalier");
+    request["sizes"] = {{"rows", 3}, {"columns", 3}};
+    return request;
+  }
+  // Waits for what was begun.
+  Json result_of(const std::string& what) {
+    for (int i = 0; i < 600; ++i) {
+      const Json answer = ask("work", {{"page", "one"}, {"what", what}});
+      if (answer["state"] == "done") return answer["result"];
+      std::this_thread::sleep_for(std::chrono::milliseconds(50));
+    }
+    return {};
+  }
+
+  testing::TemporaryFolder folder_;
+  Desk desk_;
+  Server server_;
+  std::string address_;
+  std::string path_;
+  std::unique_ptr<httplib::Client> client_;
+  std::jthread runs_;
+};
+
+TEST_F(DeskTest, GivesThePageAndNothingElse) {
+  const auto page = client_->Get(path_);
+  ASSERT_TRUE(page);
+  EXPECT_EQ(page->status, 200);
+  EXPECT_THAT(page->body, HasSubstr("<title>Desk</title>"));
+  EXPECT_THAT(page->get_header_value("Content-Security-Policy"), HasSubstr("default-src 'none'"));
+  for (const char* name : {"desk.js", "desk.css", "board.js", "editor.js"}) {
+    EXPECT_EQ(client_->Get(path_ + name)->status, 200) << name;
+  }
+  for (const std::string& name : {path_ + "../own.gdl", path_ + "editor/../../../etc/passwd",
+                                  path_ + "own.gdl", std::string("/"), std::string("/desk.js")}) {
+    EXPECT_EQ(client_->Get(name)->status, 404) << name;
+  }
+}
+
+TEST_F(DeskTest, AnswersOnlyWhoCameByItsAddress) {
+  const std::string ask = path_ + "ask/open";
+  EXPECT_EQ(client_->Post(ask, "{}", "application/json")->status, 200);
+  const httplib::Headers elsewhere = {{"Origin", "http://elsewhere.example"}};
+  EXPECT_EQ(client_->Post(ask, elsewhere, "{}", "application/json")->status, 403);
+  const httplib::Headers renamed = {{"Host", "elsewhere.example"}};
+  EXPECT_EQ(client_->Get(path_, renamed)->status, 403);
+  EXPECT_EQ(client_->Post("/guessed/ask/open", "{}", "application/json")->status, 404);
+}
+
+TEST_F(DeskTest, RefusesWhatIsNoRequest) {
+  EXPECT_EQ(client_->Post(path_ + "ask/look", "no", "application/json")->status, 400);
+  EXPECT_EQ(client_->Post(path_ + "ask/look", "[1]", "application/json")->status, 400);
+  EXPECT_THAT(ask("nonsense")["error"].get<std::string>(), HasSubstr("does not know"));
+  // Whatever stands where something else is expected.
+  for (const char* verb : {"look", "strip", "why", "refusal", "relation", "opponent", "cases",
+                           "begin", "work", "stop", "save"}) {
+    for (const Json& value :
+         {Json(7), Json("("), Json::array({1, "x"}), Json::object({{"a", 1}}), Json(nullptr)}) {
+      Json request = small_espalier();
+      for (const char* name : {"line", "make", "drawing", "question", "role", "who",
+                               "places", "name", "cases", "what", "kind", "seconds"}) {
+        request[name] = value;
+      }
+      const Json answer = ask(verb, request);
+      EXPECT_TRUE(answer.is_object()) << verb;
+    }
+  }
+}
+
+TEST_F(DeskTest, ShowsAPositionAndPlaysOn) {
+  Json request = small_espalier();
+  Json seen = ask("look", request);
+  EXPECT_TRUE(seen["reads"].get<bool>());
+  EXPECT_THAT(seen["to_move"], ElementsAre("east"));
+  EXPECT_EQ(seen["moves"].size(), 3u);
+  EXPECT_THAT(seen["svg"].get<std::string>(), HasSubstr("class=\"place\""));
+  EXPECT_THAT(seen["svg"].get<std::string>(), HasSubstr("data-words=\"1 2\""));
+  // The move of the one who has a choice is enough.
+  request["make"] = {{"east", "(tie 1 1)"}};
+  seen = ask("look", request);
+  EXPECT_EQ(seen["line"], Json::array({ply("(tie 1 1)", "wait")}));
+  EXPECT_THAT(seen["to_move"], ElementsAre("west"));
+  // A move that is not legal changes nothing, and says so.
+  request["make"] = {{"east", "(tie 3 3)"}};
+  seen = ask("look", request);
+  EXPECT_TRUE(seen["line"].empty());
+  EXPECT_THAT(seen["refused"].get<std::string>(), HasSubstr("east cannot play (tie 3 3) here"));
+}
+
+TEST_F(DeskTest, KeepsTheLineAsFarAsItCanStillBePlayed) {
+  Json request = small_espalier();
+  request["line"] = Json::array({ply("(tie 1 1)", "wait"), ply("wait", "(tie 2 1)")});
+  EXPECT_EQ(ask("look", request)["line"].size(), 2u);
+  // Without the turn passing, the second ply is not legal any more.
+  std::string rules = request["rules"];
+  const std::string passing = "(rival east west)";
+  rules.replace(rules.find(passing), passing.size(), "(rival east east)");
+  request["rules"] = rules;
+  const Json seen = ask("look", request);
+  EXPECT_EQ(seen["line"].size(), 1u);
+  EXPECT_THAT(seen["broke"].get<std::string>(), HasSubstr("ply 2 cannot be played any more"));
+  request["rules"] = "(role east";
+  const Json broken = ask("look", request);
+  EXPECT_FALSE(broken["reads"].get<bool>());
+  EXPECT_EQ(broken["findings"][0]["line"], 1);
+}
+
+TEST_F(DeskTest, WaitsForEverybodyWhoChoosesAtOnce) {
+  Json request = game("market_day");
+  const Json first = ask("look", request);
+  ASSERT_EQ(first["choosing"].size(), 2u);
+  Json make = Json::object();
+  for (const Json& move : first["moves"]) {
+    if (!make.contains(move["role"])) make[move["role"].get<std::string>()] = move["move"];
+  }
+  const std::string one = make.begin().key();
+  request["make"] = {{one, make[one]}};
+  const Json waiting = ask("look", request);
+  EXPECT_EQ(waiting["waiting"].size(), 1u);
+  EXPECT_NE(waiting["waiting"][0], one);
+  EXPECT_TRUE(waiting["line"].empty());
+  request["make"] = make;
+  EXPECT_EQ(ask("look", request)["line"].size(), 1u);
+}
+
+TEST_F(DeskTest, SaysWhyAndWhyNot) {
+  Json request = small_espalier();
+  request["question"] = "legal east (tie 2 1)";
+  const Json why = ask("why", request);
+  EXPECT_FALSE(why["holds"].get<bool>());
+  EXPECT_THAT(why["text"].get<std::string>(), HasSubstr("within_reach 2 1"));
+  EXPECT_FALSE(why["lines"].empty());
+  request["role"] = "east";
+  request["places"] = {"2 1"};
+  EXPECT_THAT(ask("refusal", request)["sentence"].get<std::string>(),
+              HasSubstr("(tie 2 1) is not legal: it would need (within_reach 2 1)"));
+  request["places"] = {"nowhere"};
+  EXPECT_EQ(ask("refusal", request)["sentence"], "No rule makes a move there.");
+  request["name"] = "within_reach/2";
+  const Json relation = ask("relation", request);
+  EXPECT_EQ(relation["rows"].size(), 3u);
+  request["name"] = "nothing/2";
+  EXPECT_THAT(ask("relation", request)["error"].get<std::string>(), HasSubstr("no relation"));
+}
+
+TEST_F(DeskTest, RunsCasesWithTheBoardWhereOneFails) {
+  Json request = small_espalier();
+  request["cases"] = R"((case "right" (start) (expect (not terminal)))
+                        (case "wrong" (start) (expect terminal)))";
+  const Json answer = ask("cases", request);
+  ASSERT_EQ(answer["cases"].size(), 2u);
+  EXPECT_TRUE(answer["cases"][0]["passed"].get<bool>());
+  EXPECT_EQ(answer["cases"][1]["failures"][0]["line"], 2);
+  EXPECT_THAT(answer["cases"][1]["svg"].get<std::string>(), HasSubstr("<svg"));
+  request["cases"] = "(case";
+  EXPECT_EQ(ask("cases", request)["findings"][0]["severity"], "error");
+}
+
+TEST_F(DeskTest, WorksInTheBackground) {
+  Json request = small_espalier();
+  request["page"] = "one";
+  request["what"] = "check";
+  request["seconds"] = 30;
+  request["claims"] = R"((claim "east can win" (possible (goal east 100))))";
+  EXPECT_EQ(ask("begin", request)["begun"], "check");
+  const Json review = result_of("check");
+  EXPECT_TRUE(review["complete"].get<bool>());
+  EXPECT_EQ(review["claims"][0]["verdict"], "holds");
+  request["what"] = "find";
+  request["formula"] = "(goal west 100)";
+  ask("begin", request);
+  EXPECT_TRUE(result_of("find")["found"].get<bool>());
+  request["what"] = "values";
+  ask("begin", request);
+  const Json values = result_of("values");
+  ASSERT_EQ(values["values"].size(), 3u);
+  EXPECT_EQ(values["values"][0]["value"], 50.0);
+  request["what"] = "games";
+  request["seconds"] = 0.2;
+  ask("begin", request);
+  EXPECT_GT(result_of("games")["playouts"].get<int>(), 0);
+  EXPECT_EQ(ask("work", {{"page", "another"}, {"what", "check"}})["state"], "none");
+}
+
+// Work that would take long ends when it is stopped, and when other work of the kind begins.
+TEST_F(DeskTest, StopsWorkWhenAsked) {
+  Json request = game("skep");
+  request["page"] = "one";
+  request["what"] = "check";
+  request["seconds"] = 600;
+  ask("begin", request);
+  EXPECT_EQ(ask("work", request)["state"], "running");
+  ask("stop", request);
+  EXPECT_TRUE(result_of("check").is_object());
+  ask("begin", request);
+  Json small = small_espalier();
+  small["page"] = "one";
+  small["what"] = "check";
+  ask("begin", small);
+  EXPECT_TRUE(result_of("check")["complete"].get<bool>());
+}
+
+TEST_F(DeskTest, LetsOpponentsChoose) {
+  Json request = small_espalier();
+  request["role"] = "east";
+  request["who"] = "perfect";
+  EXPECT_THAT(ask("opponent", request)["move"].get<std::string>(), HasSubstr("(tie 1 "));
+  request["who"] = "nobody";
+  EXPECT_THAT(ask("opponent", request)["error"].get<std::string>(), HasSubstr("nobody"));
+}
+
+TEST_F(DeskTest, SavesAndNeverWritesOverOthers) {
+  Json opened = ask("open");
+  EXPECT_EQ(opened["files"]["rules"]["stamp"], "none");
+  const auto save = [&](const std::string& text, const std::string& stamp) {
+    return ask("save", {{"kind", "rules"}, {"text", text}, {"stamp", stamp}});
+  };
+  const Json saved = save("(role a)", "none");
+  EXPECT_EQ(testing::read_file(folder_.path("own.gdl")), "(role a)");
+  std::ofstream(folder_.path("own.gdl")) << "(role b)";
+  const Json conflict = save("(role c)", saved["stamp"]);
+  EXPECT_EQ(conflict["conflict"]["text"], "(role b)");
+  EXPECT_EQ(testing::read_file(folder_.path("own.gdl")), "(role b)");
+  EXPECT_TRUE(save("(role c)", conflict["conflict"]["stamp"]).contains("stamp"));
+  EXPECT_EQ(testing::read_file(folder_.path("own.gdl")), "(role c)");
+  EXPECT_THAT(ask("save", {{"kind", "../other"}, {"text", "x"}, {"stamp", "none"}})["error"]
+                  .get<std::string>(),
+              HasSubstr("no file of the kind"));
+}
+
+TEST_F(DeskTest, OffersAgainWhatWasNotSaved) {
+  EXPECT_FALSE(ask("open").contains("unsaved"));
+  ask("keep", {{"text", Json({{"rules", "(role a)"}}).dump()}});
+  Desk after_a_crash(folder_.path("own.gdl"), LoadOptions{});
+  EXPECT_EQ(after_a_crash.answer("open", Json::object())["unsaved"]["rules"], "(role a)");
+  ask("keep", {{"text", ""}});
+  EXPECT_FALSE(ask("open").contains("unsaved"));
+}
+
+// What names are made of reaches the page as text, never as markup.
+TEST_F(DeskTest, EscapesWhatRulesSay) {
+  const Json seen = ask("look", {{"rules", R"((role a) (init (cell 1 1 <img/onerror=x>))
+      (init (cell 1 2 b)) (init (cell 2 1 b)) (init (cell 2 2 b)) (legal a stay) (goal a 100))"}});
+  EXPECT_THAT(seen["svg"].get<std::string>(), ::testing::Not(HasSubstr("<img")));
+}
+
+}  // namespace
+}  // namespace orchard::desk::desk_test
