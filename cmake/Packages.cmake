@@ -46,6 +46,8 @@ set(CPACK_DEBIAN_DEVELOPMENT_PACKAGE_DEPENDS
     "${CPACK_DEBIAN_LIBRARY_PACKAGE_NAME} (= ${version})")
 set(CPACK_DEBIAN_COMMAND_PACKAGE_DEPENDS
     "${CPACK_DEBIAN_LIBRARY_PACKAGE_NAME} (= ${version}), fonts-dejavu-core")
+# The editor of the desk; without it a plain text field is shown.
+set(CPACK_DEBIAN_COMMAND_PACKAGE_RECOMMENDS libjs-codemirror)
 set(CPACK_DEBIAN_COMMAND_PACKAGE_SUGGESTS clever-orchard-doc)
 set(CPACK_DEBIAN_DOCUMENTATION_PACKAGE_ARCHITECTURE all)
 

@@ -25,6 +25,16 @@ void answer_with(httplib::Response& response, int status, const std::string& tex
   response.set_content(text, "text/plain; charset=utf-8");
 }
 
+// As it is: compressing what goes to the same machine would only take time, up to seconds.
+void send(httplib::Response& response, std::string contents, const std::string& type) {
+  const std::size_t size = contents.size();
+  response.set_content_provider(size, type,
+                                [contents = std::move(contents)](
+                                    std::size_t from, std::size_t length, httplib::DataSink& sink) {
+                                  return sink.write(contents.data() + from, length);
+                                });
+}
+
 }  // namespace
 
 struct Server::Inner {
@@ -52,7 +62,7 @@ void Server::Inner::serve_file(const httplib::Request& request, httplib::Respons
       request.matches[1].str().empty() ? "index.html" : request.matches[1].str();
   const auto file = asset(name);
   if (!file) return answer_with(response, 404, "no such file");
-  response.set_content(file->contents, file->type);
+  send(response, file->contents, file->type);
 }
 
 void Server::Inner::serve_answer(const httplib::Request& request, httplib::Response& response) {
@@ -65,7 +75,7 @@ void Server::Inner::serve_answer(const httplib::Request& request, httplib::Respo
   } catch (const Json::exception& fault) {
     return answer_with(response, 400, fault.what());
   }
-  response.set_content(json_text(answer), "application/json; charset=utf-8");
+  send(response, json_text(answer), "application/json; charset=utf-8");
 }
 
 Server::Server(Desk& desk) : inner_(std::make_unique<Inner>(desk)) {

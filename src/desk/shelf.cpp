@@ -51,20 +51,21 @@ std::shared_ptr<const Reading> Shelf::read_anew(const Sheet& sheet) const {
 }
 
 std::shared_ptr<const Reading> Shelf::read(const Sheet& sheet) {
+  std::promise<std::shared_ptr<const Reading>> promise;
   {
-    const std::lock_guard lock(mutex_);
-    const auto known =
-        std::ranges::find(read_, sheet, &std::pair<Sheet, std::shared_ptr<const Reading>>::first);
+    std::unique_lock lock(mutex_);
+    const auto known = std::ranges::find(read_, sheet, &std::pair<Sheet, Soon>::first);
     if (known != read_.end()) {
       read_.splice(read_.begin(), read_, known);
-      return read_.front().second;
+      const Soon soon = read_.front().second;
+      lock.unlock();
+      return soon.get();
     }
+    read_.emplace_front(sheet, promise.get_future().share());
+    if (read_.size() > most) read_.pop_back();
   }
-  // Two who ask at once may both read it; both get the same.
   auto reading = read_anew(sheet);
-  const std::lock_guard lock(mutex_);
-  read_.emplace_front(sheet, reading);
-  if (read_.size() > most) read_.pop_back();
+  promise.set_value(reading);
   return reading;
 }
 

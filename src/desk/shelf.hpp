@@ -1,11 +1,13 @@
 // Descriptions that were read lately, as the desk needs them: the game, its picture, and what is
 // wrong with the text.
 //
-// A designer types, steps and asks many times of the same text; it is read once. Any thread may
-// call; what it gives is immutable and shared.
+// A designer types, steps and asks many times of the same text; it is read once, and who asks
+// meanwhile waits for that. Any thread may call; what it gives is immutable and shared.
 #pragma once
 
+#include <future>
 #include <list>
+#include <map>
 #include <memory>
 #include <mutex>
 #include <optional>
@@ -48,7 +50,8 @@ class Shelf {
   std::string path_;
   LoadOptions limits_;
   std::mutex mutex_;
-  std::list<std::pair<Sheet, std::shared_ptr<const Reading>>> read_;  // the latest first
+  using Soon = std::shared_future<std::shared_ptr<const Reading>>;
+  std::list<std::pair<Sheet, Soon>> read_;  // the latest first
 };
 
 }  // namespace orchard::desk

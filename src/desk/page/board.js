@@ -33,7 +33,7 @@ export class Board {
       .place.target{stroke:#7b3f9b;stroke-width:3;stroke-dasharray:4 4}
       .laid-label{font-size:12px;font-weight:bold;text-anchor:middle;paint-order:stroke;stroke:#fff;stroke-width:3px;
                   fill:#2b2620;pointer-events:none}
-      .place.laid{fill:#e0a000;fill-opacity:.38 !important}`;
+      .place.laid{fill:#e0a000;fill-opacity:.14 !important;stroke:#c98a00;stroke-width:2.5}`;
     this.root.replaceChildren(style, picture);
     this.places = [...this.root.querySelectorAll('.place')];
     for (const place of this.places) place.addEventListener('click', () => this.click(place));
