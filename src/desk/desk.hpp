@@ -12,7 +12,6 @@
 #include "desk/background.hpp"
 #include "desk/papers.hpp"
 #include "desk/shelf.hpp"
-#include "orchard/line.hpp"
 
 namespace orchard::desk {
 
@@ -25,16 +24,11 @@ class Desk {
   Json answer(const std::string& verb, const Json& request);
 
  private:
-  struct Asked;  // the text and the line of a request
   Json open() const;
   Json save(const Json& request);
   Json look(const Json& request);
   Json strip(const Json& request);
   Json opponent(const Json& request);
-  Json why(const Json& request);
-  Json refusal(const Json& request);
-  Json relation(const Json& request);
-  Json cases(const Json& request);
   Json begin(const Json& request);
 
   Papers papers_;

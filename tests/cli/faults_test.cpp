@@ -56,16 +56,17 @@ std::vector<std::string> short_calls(const TemporaryFolder& folder) {
 
 // An address that nobody can read is of no use.
 TEST(Faults, ADeskWhoseAddressCannotBeWrittenEnds) {
-  const auto result = run_process({"sh", "-c", "exec " ORCHARD_COMMAND " desk x.gdl > /dev/full"});
+  const auto result =
+      run_process({"/bin/sh", "-c", "exec " ORCHARD_COMMAND " desk x.gdl > /dev/full"});
   EXPECT_EQ(result.status, 2);
-  EXPECT_THAT(result.err, HasSubstr("cannot be written"));
+  EXPECT_THAT(result.err, HasSubstr("cannot write the output"));
 }
 
 TEST(Faults, ADeskEndsInOrderWhenItIsInterrupted) {
   const TemporaryFolder folder;
   const std::string out = folder.path("out");
   const auto result =
-      run_process({"sh", "-c",
+      run_process({"/bin/sh", "-c",
                    ORCHARD_COMMAND " desk x.gdl > " + out +
                        " & desk=$!; "
                        "for i in 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20; do "

@@ -76,7 +76,7 @@ TEST_F(DeskTest, GivesThePageAndNothingElse) {
   EXPECT_EQ(page->status, 200);
   EXPECT_THAT(page->body, HasSubstr("<title>Desk</title>"));
   EXPECT_THAT(page->get_header_value("Content-Security-Policy"), HasSubstr("default-src 'none'"));
-  for (const char* name : {"desk.js", "desk.css", "board.js", "editor.js"}) {
+  for (const char* name : {"desk.js", "desk.css", "asking.js", "board.js", "editor.js"}) {
     EXPECT_EQ(client_->Get(path_ + name)->status, 200) << name;
   }
   for (const std::string& name : {path_ + "../own.gdl", path_ + "editor/../../../etc/passwd",

@@ -8,6 +8,7 @@
 
 #include "base/markup.hpp"
 #include "picture/scene/palette.hpp"
+#include "picture/written/svg_places.hpp"
 #include "picture/written/svg_scene.hpp"
 #include "picture/written/text.hpp"
 

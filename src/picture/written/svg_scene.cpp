@@ -12,6 +12,7 @@
 #include "picture/inferred/glyphs.hpp"
 #include "picture/scene/palette.hpp"
 #include "picture/written/shapes.hpp"
+#include "picture/written/svg_places.hpp"
 #include "picture/written/text.hpp"
 
 namespace orchard::picture {
@@ -60,7 +61,6 @@ class SceneWriter {
   void add_contents(const Spot& spot);
   void add_pieces(const Spot& spot, double x, double y, double room);
   void add_links(const Board& board, bool below);
-  void add_place(const Board& board, const Spot& spot);
   void add_long_pieces(const Board& board);
   void add_legend(const Board& board);
   void add_trays();
@@ -267,34 +267,6 @@ void SceneWriter::add_links(const Board& board, bool below) {
   }
 }
 
-void SceneWriter::add_place(const Board& board, const Spot& spot) {
-  const std::string name = typed_name(spot);
-  std::string words = name.empty() ? spot.name : name;
-  if (words.starts_with('(')) {  // what the drawing rules call it: (at b 3)
-    const std::size_t after = std::min(words.find(' '), words.size() - 1);
-    words = words.substr(after + 1, words.size() - after - 2);
-  }
-  std::string moves;
-  for (const std::size_t number : spot.choices) {
-    moves += (moves.empty() ? "" : " ") + std::to_string(number);
-  }
-  const std::string contents = contents_of(spot, board, scene_.roles);
-  std::string label = name + ": " +
-                      (spot.hidden        ? "covered"
-                       : contents.empty() ? "blank"
-                                          : contents);
-  if (spot.marked) label += ", last move";
-  if (spot.deciding) label += ", decides";
-  pugi::xml_node area = add_area(spot, "place", 2, 0);
-  set_attribute(area, {"fill-opacity", "0"});
-  set_attribute(area, {"data-name", name});
-  set_attribute(area, {"data-words", words});
-  set_attribute(area, {"data-moves", moves});
-  set_attribute(area, {"role", "button"});
-  set_attribute(area, {"tabindex", "-1"});
-  set_attribute(area, {"aria-label", label});
-}
-
 void SceneWriter::add_long_pieces(const Board& board) {
   for (const LongPiece& next : board.long_pieces) {
     const Spot& from = board.spots[next.from];
@@ -365,7 +337,9 @@ void SceneWriter::add_board(const Board& board) {
   // Over the pieces: a stroke that ends under one is not seen to reach it.
   add_links(board, false);
   if (places_) {
-    for (const Spot& spot : board.spots) add_place(board, spot);
+    for (const Spot& spot : board.spots) {
+      make_place(add_area(spot, "place", 2, 0), spot, board, scene_.roles);
+    }
   }
   take(left_ + right * square + 2);
   y_ = top_ + bottom * square + 14;
@@ -496,18 +470,6 @@ BlockSize SceneWriter::write() {
 }
 
 }  // namespace
-
-std::string contents_of(const Spot& spot, const Board& board, std::size_t roles) {
-  std::string text;
-  for (const Piece& piece : spot.pieces) {
-    std::string meaning;
-    for (const Piece& known : board.legend) {
-      if (glyph_of(known, true, roles) == glyph_of(piece, true, roles)) meaning = known.meaning;
-    }
-    text += (text.empty() ? "" : " ") + (meaning.empty() ? glyph_of(piece, true, roles) : meaning);
-  }
-  return text;
-}
 
 BlockSize add_scene(pugi::xml_node group, const Scene& scene, bool places) {
   return SceneWriter(scene, group, places).write();

@@ -16,7 +16,4 @@ struct BlockSize {
 // `places`: as SvgStyle::places.
 BlockSize add_scene(pugi::xml_node group, const Scene& scene, bool places = false);
 
-// What stands on a spot, in words: as in the legend, if it is there.
-std::string contents_of(const Spot& spot, const Board& board, std::size_t roles);
-
 }  // namespace orchard::picture

@@ -1,0 +1,92 @@
+#include "desk/works.hpp"
+
+#include "orchard/playouts.hpp"
+#include "orchard/review.hpp"
+#include "orchard/solve.hpp"
+#include "report/json.hpp"
+
+namespace orchard::desk {
+
+namespace {
+
+Json checked(const Reading& reading, const std::string& claims, Budget budget) {
+  ReviewOptions options;
+  options.budget = std::move(budget);
+  if (!claims.empty()) options.claims_text = claims;
+  const auto review = review_rules(*reading.game, options);
+  if (!review) return {{"findings", findings_json(review.diagnostics())}};
+  return report::document_of(*reading.game, *review);
+}
+
+Json sought(const Reading& reading, const std::string& formula, Budget budget) {
+  ReviewOptions options;
+  options.budget = std::move(budget);
+  const auto found = find_position(*reading.game, formula, options);
+  if (!found) return error(found.diagnostics().items().front().message);
+  return report::document_of(*reading.game, *found);
+}
+
+Json random_games(const Reading& reading, const Position& from, Budget budget) {
+  PlayoutOptions options;
+  options.from = from;
+  options.budget = std::move(budget);
+  const auto statistics = run_playouts(*reading.game, options);
+  if (!statistics) return error(statistics.diagnostics().items().front().message);
+  return report::document_of(*reading.game, *statistics);
+}
+
+// What each legal move of whoever chooses is worth under best play.
+Json values_of_moves(const Reading& reading, const Position& position, Budget budget) {
+  const Game& game = *reading.game;
+  SolveOptions options;
+  options.budget = std::move(budget);
+  options.from = position;
+  options.way = SolveOptions::Way::all;
+  const auto solution = solve(game, options);
+  if (!solution) return error(solution.diagnostics().items().front().message);
+  if (!solution->complete()) return {{"unsolved", solution->reason()}};
+  Json values = Json::array();
+  for (const Role& role : game.to_move(position)) {
+    for (const Move& move : game.legal(position, role)) {
+      const auto joint = game.joint_move(position, role, move);
+      if (!joint) return {{"unsolved", "roles choose at once here"}};
+      const auto next = game.next(position, *joint);
+      const auto value = next ? solution->value(*next, role) : std::nullopt;
+      if (value) {
+        values.push_back({{"role", role.name()}, {"move", move.to_string()}, {"value", *value}});
+      }
+    }
+  }
+  return {{"values", values}};
+}
+
+}  // namespace
+
+Background::Work work_of(const Asked& here, const Json& request) {
+  const std::string what = text_of(request, "what");
+  const auto& reading = here.reading;
+  const Position& position = here.position();
+  if (what == "check") {
+    return [reading, claims = text_of(request, "claims")](Budget budget) {
+      return checked(*reading, claims, std::move(budget));
+    };
+  }
+  if (what == "find") {
+    return [reading, formula = text_of(request, "formula")](Budget budget) {
+      return sought(*reading, formula, std::move(budget));
+    };
+  }
+  if (what == "games") {
+    return [reading, position](Budget budget) {
+      return random_games(*reading, position, std::move(budget));
+    };
+  }
+  if (what == "values") {
+    return [reading, position](Budget budget) {
+      return values_of_moves(*reading, position, std::move(budget));
+    };
+  }
+  return {};
+}
+
+}  // namespace orchard::desk
