@@ -11,19 +11,17 @@ Background::~Background() {
 
 void Background::begin(const std::string& page, const std::string& what, double seconds,
                        Work work) {
-  auto task = std::make_shared<Task>();
-  std::shared_ptr<Task> before;
-  {
-    const std::lock_guard lock(mutex_);
-    if (tasks_.size() >= most_tasks) {
-      // Pages that are closed say nothing: what they asked for and was done is let go.
-      std::erase_if(tasks_, [](const auto& entry) {
-        const std::lock_guard of_task(entry.second->mutex);
-        return entry.second->done;
-      });
-    }
-    before = std::exchange(tasks_[{page, what}], task);
+  // Until the thread is there nobody else may look for it.
+  const std::lock_guard lock(mutex_);
+  if (tasks_.size() >= most_tasks) {
+    // Pages that are closed say nothing: what they asked for and was done is let go.
+    std::erase_if(tasks_, [](const auto& entry) {
+      const std::lock_guard of_task(entry.second->mutex);
+      return entry.second->done;
+    });
   }
+  auto task = std::make_shared<Task>();
+  const std::shared_ptr<Task> before = std::exchange(tasks_[{page, what}], task);
   if (before) before->thread.request_stop();
   Task* const own = task.get();
   task->thread = std::jthread([own, before, seconds, work = std::move(work)](std::stop_token stop) {
@@ -32,7 +30,7 @@ void Background::begin(const std::string& page, const std::string& what, double 
     budget.stop = stop;
     budget.seconds = seconds;
     budget.progress = [own](const Progress& progress) {
-      const std::lock_guard lock(own->mutex);
+      const std::lock_guard of_task(own->mutex);
       own->progress = {{"done", progress.done}, {"seconds", progress.seconds}};
     };
     Json result;
@@ -42,7 +40,7 @@ void Background::begin(const std::string& page, const std::string& what, double 
     } catch (const Interrupted& interrupted) {
       result = {{"ended", name_of(interrupted.ending)}};
     }
-    const std::lock_guard lock(own->mutex);
+    const std::lock_guard of_task(own->mutex);
     own->result = std::move(result);
     own->done = true;
   });

@@ -120,7 +120,7 @@ Json Desk::save(const Json& request) {
 
 // Everything that the page shows of a text and a line of play.
 Json Desk::look(const Json& request) {
-  const auto reading = shelf_.read(sheet_of(request));
+  const std::shared_ptr<const Reading> reading = shelf_.read(sheet_of(request));
   Json result = {{"findings", findings_json(reading->findings)},
                  {"drawing_findings", findings_json(reading->drawing_findings)},
                  {"reads", reading->game.has_value()}};

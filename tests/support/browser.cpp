@@ -103,7 +103,7 @@ Json Browser::run(const std::string& script, const Json& arguments) {
 }
 
 bool Browser::wait_for(const std::string& script, const Json& arguments) {
-  for (int i = 0; i < 200; ++i) {
+  for (int i = 0; i < 600; ++i) {
     const Json answer = run(script, arguments);
     if (!answer.is_null() && answer != false && answer != "" && answer != 0) return true;
     std::this_thread::sleep_for(std::chrono::milliseconds(50));

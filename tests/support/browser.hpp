@@ -24,7 +24,7 @@ class Browser {
   void open(const std::string& address);
   // Runs a script in the page, with `arguments`, and gives what it returns.
   Json run(const std::string& script, const Json& arguments = Json::array());
-  // Runs a script again and again until it returns something true; false after ten seconds.
+  // Runs a script again and again until it returns something true; false after half a minute.
   bool wait_for(const std::string& script, const Json& arguments = Json::array());
   std::string text_of(const std::string& id);
   // Keys as a person presses them, at what has the focus.

@@ -204,7 +204,17 @@ async function look(more = {}) {
   if (state.running) runSoon();
   return answer;
 }
-const lookSoon = later(60, () => { look().catch(trouble); casesSoon(); });
+// One look after the other: of what was typed meanwhile the last is looked at.
+let looking = false;
+let typedMeanwhile = false;
+const lookSoon = later(60, async () => {
+  if (looking) { typedMeanwhile = true; return; }
+  looking = true;
+  await look().catch(trouble);
+  looking = false;
+  casesSoon();
+  if (typedMeanwhile) { typedMeanwhile = false; lookSoon(); }
+});
 
 function go(at) {
   state.at = Math.max(0, Math.min(at, state.plies.length));
@@ -278,12 +288,14 @@ function setRunning(on) {
 
 // ---- Cases ----
 
+let casesAsked = 0;
 const casesSoon = later(200, async () => {
+  const number = ++casesAsked;
   const cases = text.text('cases');
   by('cases-count').textContent = '';
   if (cases.trim() === '') { by('case-list').replaceChildren(made('li', {}, 'There are no cases yet.')); return; }
   const answer = await ask('cases', asked({cases})).catch(() => null);
-  if (!answer) return;
+  if (!answer || number !== casesAsked) return;  // what was asked since counts
   const list = by('case-list');
   if (!answer.cases) {
     list.replaceChildren(...(answer.findings || [{message: answer.error}]).map((one) =>
