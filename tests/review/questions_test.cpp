@@ -228,7 +228,7 @@ TEST(Questions, OfFewPositionsAgreeWithThoseOfAll) {
     if (!asked.contains(id)) options.allow.push_back(id);
   }
   std::map<std::string, int> certain;
-  for (std::uint64_t seed = 0; seed < 40 && !::testing::Test::HasFailure(); ++seed) {
+  for (std::uint64_t seed = 0; seed < 24 && !::testing::Test::HasFailure(); ++seed) {
     const std::string rules = testing::random_rules(seed);
     SCOPED_TRACE(rules);
     const auto game = Game::from_text(rules);
@@ -249,8 +249,8 @@ TEST(Questions, OfFewPositionsAgreeWithThoseOfAll) {
     }
   }
   for (const auto& [what, count] : certain) std::printf("%s %d times\n", what.c_str(), count);
-  EXPECT_GT(certain["effect holds"], 5);
-  EXPECT_GT(certain["effect suspicious"], 5);
+  EXPECT_GT(certain["effect holds"], 2);
+  EXPECT_GT(certain["effect suspicious"], 2);
 }
 
 TEST(Questions, DeadNamesRulesAndMoves) {
