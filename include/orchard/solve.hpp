@@ -126,7 +126,8 @@ class Solution {
   std::string remark_;
 };
 
-// Fails with `unforeseen-fluent`, `not-searchable`, and `too-large` if the rules cost too much in
+// Fails with `unforeseen-fluent`, `not-searchable`, without a circuit `nothing-to-save` for a
+// checkpoint, and `too-large` if the rules cost too much in
 // one position. A result that is not complete says why.
 Result<Solution> solve(const Game& game, const SolveOptions& options = {});
 

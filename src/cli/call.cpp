@@ -19,6 +19,7 @@
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
+#include "game/reached_circuit.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 
@@ -216,14 +217,10 @@ Result<LoadOptions> load_options(const Call& call) {
 Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from,
                      CircuitReach reach) {
   if (call.number("circuit-memory") == 0u || has_circuit(game)) return game;
-  constexpr double longest = 10;           // seconds
-  constexpr double share = 0.4;            // of the time that the call has
-  constexpr std::uint64_t most = 200'000;  // positions
   Budget budget;
   budget.stop = call.stop;
-  budget.positions = most;
-  budget.seconds = std::min(longest, share * call.seconds("seconds").value_or(longest / share));
-  const auto reached = with_reached_circuit(game, budget, from, reach);
+  budget.seconds = call.seconds("seconds");
+  const auto reached = with_reached_circuit(game, budget_of_reaching(budget), from, reach);
   if (!reached) return game;
   const auto plies = circuit_plies(*reached);
   if (plies) {

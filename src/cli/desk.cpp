@@ -11,17 +11,14 @@ namespace orchard::cli {
 Status desk(const Call& call) {
   const auto options = load_options(call);
   if (!options) return report(call, options.diagnostics());
-  LoadOptions limits = *options;
-  limits.sizes.clear();  // the page has its own
-  desk::Desk desk(call.game, limits);
+  desk::Desk desk(call.game, *options);
   desk::Server server(desk);
   const int port = static_cast<int>(call.number("port").value_or(0));
   if (const Diagnostics faults = server.listen_on(port); !faults.empty()) {
     return report(call, faults);
   }
-  print(
-      "the desk for {} is at\n   {}\nopen it in a browser on this machine; an interrupt ends it\n",
-      call.game, server.address());
+  print("the desk for {} is at\n   {}\n", call.game, server.address());
+  print("open it in a browser on this machine; an interrupt ends it\n");
   // Writes what is waiting; an address that nobody can read is of no use.
   if (output_fault()) return Status::done;
   server.run(call.stop);

@@ -36,11 +36,11 @@ struct CommandEntry {
 
 constexpr CommandEntry entries[] = {
     {"show", show, false},          {"why", why, false},        {"check", check, true},
-    {"find", find, true},           {"desk", desk, true},      {"compare", compare, true}, {"cases", cases, true},
+    {"find", find, true},           {"compare", compare, true}, {"cases", cases, true},
     {"walk", walk, true},           {"census", census, true},   {"playouts", playouts, true},
     {"play", play, false},          {"series", series, true},   {"solve", solve, true},
     {"learn", learn, true},         {"new", new_game, false},   {"format", format, false},
-    {"export", export_game, false},
+    {"export", export_game, false}, {"desk", desk, true},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {

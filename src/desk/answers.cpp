@@ -87,16 +87,23 @@ Json refusal(const Asked& here, const Json& request) {
       if (place.is_string()) places.push_back(split(place.get<std::string>()));
     }
   }
+  const auto at_places = [&](const Term& move) {
+    std::vector<std::string> words;
+    add_words(move, words);
+    return std::ranges::all_of(
+        places, [&](const std::vector<std::string>& place) { return mentions(words, place); });
+  };
+  // Of very many moves the page has not all.
+  for (const Move& move : game.legal(position, *role)) {
+    if (!at_places(move.term())) continue;
+    return {{"sentence", move.to_string() + " is legal, but there are too many moves to list."}};
+  }
   const LaneGame* const lanes = GameAccess::core(game)->lanes();
   if (lanes == nullptr) return {{"sentence", "No move is legal there."}};
   std::vector<Term> foreseen;
   for (const auto& named_move : lanes->ground().moves()[role->index()]) {
     const Term move = lanes->ground().terms().term(named_move.term);
-    std::vector<std::string> words;
-    add_words(move, words);
-    const bool fits = std::ranges::all_of(
-        places, [&](const std::vector<std::string>& place) { return mentions(words, place); });
-    if (fits) foreseen.push_back(move);
+    if (at_places(move)) foreseen.push_back(move);
   }
   constexpr std::size_t few = 8;
   if (foreseen.empty()) return {{"sentence", "No rule makes a move there."}};

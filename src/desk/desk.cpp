@@ -17,8 +17,8 @@
 namespace orchard::desk {
 namespace {
 
-constexpr std::size_t most_moves = 2000;  // listed one by one
-constexpr double longest_work = 600;      // seconds
+constexpr std::size_t most_moves = 20'000;  // listed one by one
+constexpr double longest_work = 600;        // seconds
 constexpr double usual_work = 10;
 constexpr double longest_thought = 10;     // of an opponent
 constexpr std::size_t most_in_strip = 60;  // pictures of a line
@@ -87,7 +87,8 @@ Json sizes_json(const Game& game) {
 
 }  // namespace
 
-Desk::Desk(std::string path, LoadOptions limits) : papers_(path), shelf_(path, std::move(limits)) {}
+Desk::Desk(std::string path, LoadOptions limits)
+    : sizes_(limits.sizes), papers_(path), shelf_(path, std::move(limits)) {}
 
 Json Desk::open() const {
   Json files = Json::object();
@@ -97,7 +98,7 @@ Json Desk::open() const {
   Json opponents = Json::array();
   for (const std::string& name : opponent_names())
     opponents.push_back(name.substr(0, name.find('[')));
-  Json result = {{"files", files}, {"opponents", opponents}};
+  Json result = {{"files", files}, {"opponents", opponents}, {"sizes", sizes_}};
   const std::string kept = papers_.kept();
   if (!kept.empty()) {
     const Json unsaved = Json::parse(kept, nullptr, false);
@@ -172,7 +173,6 @@ Json Desk::look(const Json& request) {
   style.places = true;
   style.turned = is_set(request, "turned");
   result["svg"] = reading->picture->svg({frame}, style);
-  result["position"] = position.to_string();
   return result;
 }
 

@@ -17,7 +17,7 @@ namespace orchard::desk {
 
 class Desk {
  public:
-  // `path`: of the description; it need not be there yet.
+  // `path`: of the description; it need not be there yet. Pages begin with the sizes of the limits.
   Desk(std::string path, LoadOptions limits);
 
   // docs/FORMATS.md lists the verbs, and what each takes and gives.
@@ -31,6 +31,7 @@ class Desk {
   Json opponent(const Json& request);
   Json begin(const Json& request);
 
+  const std::map<std::string, std::int64_t> sizes_;
   Papers papers_;
   Shelf shelf_;
   Background background_;

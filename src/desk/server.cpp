@@ -4,7 +4,6 @@
 #include <httplib.h>
 
 #include <random>
-#include <thread>
 
 #include "desk/assets.hpp"
 

@@ -1,5 +1,7 @@
 #include "desk/works.hpp"
 
+#include "game/reached_circuit.hpp"
+#include "orchard/circuit.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
 #include "orchard/solve.hpp"
@@ -9,21 +11,35 @@ namespace orchard::desk {
 
 namespace {
 
+// Where the rules have no circuit, one of what can be reached, or of the first plies.
+Game to_explore(const Game& game, const Budget& budget) {
+  if (has_circuit(game)) return game;
+  const auto reached =
+      with_reached_circuit(game, budget_of_reaching(budget), {}, CircuitReach::first_plies);
+  return reached ? *reached : game;
+}
+
 Json checked(const Reading& reading, const std::string& claims, Budget budget) {
+  const Game game = to_explore(*reading.game, budget);
   ReviewOptions options;
   options.budget = std::move(budget);
   if (!claims.empty()) options.claims_text = claims;
-  const auto review = review_rules(*reading.game, options);
+  const auto review = review_rules(game, options);
   if (!review) return {{"findings", findings_json(review.diagnostics())}};
-  return report::document_of(*reading.game, *review);
+  // An answer about nothing is none.
+  if (!review->not_asked.empty()) return {{"findings", findings_json(review->not_asked)}};
+  Json document = report::document_of(game, *review);
+  if (const auto plies = circuit_plies(game)) document["first_plies"] = *plies;
+  return document;
 }
 
 Json sought(const Reading& reading, const std::string& formula, Budget budget) {
+  const Game game = to_explore(*reading.game, budget);
   ReviewOptions options;
   options.budget = std::move(budget);
-  const auto found = find_position(*reading.game, formula, options);
+  const auto found = find_position(game, formula, options);
   if (!found) return error(found.diagnostics().items().front().message);
-  return report::document_of(*reading.game, *found);
+  return report::document_of(game, *found);
 }
 
 Json random_games(const Reading& reading, const Position& from, Budget budget) {
@@ -57,7 +73,7 @@ Json values_of_moves(const Reading& reading, const Position& position, Budget bu
       }
     }
   }
-  return {{"values", values}};
+  return {{"values", values}, {"remark", solution->remark()}};
 }
 
 }  // namespace

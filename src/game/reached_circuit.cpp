@@ -1,9 +1,12 @@
 // A circuit for rules that have none because their terms grow without end, made of what play
 // reaches.
+#include "game/reached_circuit.hpp"
+
 #include <absl/container/flat_hash_map.h>
 #include <absl/container/flat_hash_set.h>
 #include <fmt/core.h>
 
+#include <algorithm>
 #include <deque>
 
 #include "base/counted.hpp"
@@ -132,6 +135,17 @@ class Reached {
 };
 
 }  // namespace
+
+Budget budget_of_reaching(const Budget& budget) {
+  constexpr double longest = 10;           // seconds
+  constexpr double share = 0.4;            // of those that there are
+  constexpr std::uint64_t most = 200'000;  // positions
+  Budget result;
+  result.stop = budget.stop;
+  result.positions = most;
+  result.seconds = std::min(longest, share * budget.seconds.value_or(longest / share));
+  return result;
+}
 
 bool has_circuit(const Game& game) {
   return GameAccess::core(game)->lanes() != nullptr;

@@ -1,5 +1,7 @@
 #include "solve/explored_positions.hpp"
 
+#include <fmt/core.h>
+
 #include <algorithm>
 #include <limits>
 #include <map>
@@ -77,6 +79,7 @@ class ByEvaluator : public ExploredPositions {
     const auto fluents = GameAccess::state(position).fluents();
     return known(fluents, short_hash(fluents));
   }
+  std::string remark() const override { return remark_; }
   Diagnostics keep(const std::string&, const SolvedValues&,
                    const SolutionSource::Facts&) const override {
     Diagnostics faults;
@@ -121,7 +124,8 @@ class ByEvaluator : public ExploredPositions {
   std::vector<std::uint16_t> outcomes_;
   std::vector<std::vector<float>> shares_;
   std::map<std::vector<float>, std::uint16_t> outcome_numbers_;
-  bool too_wide_ = false;    // more moves of a role, or more outcomes, than are counted
+  bool too_wide_ = false;  // more moves of a role, or more outcomes, than are counted
+  std::string remark_;
   std::uint64_t depth_ = 0;  // of the position that is looked at
   std::size_t end_of_depth_ = 1;
 };
@@ -144,9 +148,12 @@ std::uint64_t ByEvaluator::bytes() const {
 
 std::uint16_t ByEvaluator::outcome(const std::vector<std::vector<TermId>>& goals) {
   std::vector<float> shares;
-  for (const auto& of_role : goals) {
+  for (std::size_t role = 0; role < goals.size(); ++role) {
     std::vector<Term> values;
-    for (const TermId goal : of_role) values.push_back(core_.terms().term(goal));
+    for (const TermId goal : goals[role]) {
+      values.push_back(core_.terms().term(goal));
+      if (remark_.empty()) remark_ = remark_on_goal(core_.roles()[role], values.back());
+    }
     shares.push_back(GoalShares::of(values));
   }
   const auto [known, is_new] =
@@ -215,6 +222,13 @@ Result<Ending> ByEvaluator::explore(const Position& from, const Budget& budget, 
 }
 
 }  // namespace
+
+std::string remark_on_goal(const Role& role, const Term& goal) {
+  const auto number = goal.number();
+  if (number && *number >= 0 && *number <= 100) return {};
+  return fmt::format("{} has a goal of {}: goals beyond 0 to 100 count as the nearest of these",
+                     role.name(), goal.to_string());
+}
 
 std::unique_ptr<ExploredPositions> explored_by_circuit(const LaneGame& lanes) {
   return std::make_unique<ByCircuit>(lanes);

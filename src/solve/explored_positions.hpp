@@ -27,10 +27,15 @@ class ExploredPositions {
   // What was found; it looks into this object.
   virtual PositionGraph graph() const = 0;
   virtual std::optional<std::uint32_t> number(const Position& position) const = 0;
+  // Of a goal that the language does not know, if one was met; else empty.
+  virtual std::string remark() const { return {}; }
   // Writes what the positions are worth to a file.
   virtual Diagnostics keep(const std::string& file, const SolvedValues& known,
                            const SolutionSource::Facts& facts) const = 0;
 };
+
+// "ann has a goal of 200: …" if the language does not know the goal; else empty.
+std::string remark_on_goal(const Role& role, const Term& goal);
 
 // The game must outlive what is made of it.
 std::unique_ptr<ExploredPositions> explored_by_circuit(const LaneGame& lanes);

@@ -141,11 +141,9 @@ std::string remark_on_goals(const Game& game) {
   if (lanes == nullptr) return {};
   for (const Role& role : game.roles()) {
     for (const auto& goal : lanes->ground().goals()[role.index()]) {
-      const Term value = lanes->ground().terms().term(goal.term);
-      const auto number = value.number();
-      if (number && *number >= 0 && *number <= 100) continue;
-      return fmt::format("{} has a goal of {}: goals beyond 0 to 100 count as the nearest of these",
-                         role.name(), value.to_string());
+      std::string remark =
+          solve_inner::remark_on_goal(role, lanes->ground().terms().term(goal.term));
+      if (!remark.empty()) return remark;
     }
   }
   return {};

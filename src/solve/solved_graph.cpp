@@ -122,6 +122,7 @@ void SolvedGraph::work_out() {
   facts_ = {};
   facts_.selfish = players > 2;
   reason_.clear();
+  remark_ = explored_->remark();
   const bool all = ending_ == Ending::complete;
   if (!all) {
     reason_ =
@@ -144,10 +145,12 @@ void SolvedGraph::work_out() {
   }
   if (!solved(0)) return;
   if (!all) {
-    remark_ = fmt::format(
-        "{} positions were looked at, and there are more; the value holds whatever follows there, "
-        "as long as one role's gain is the other's loss there, too",
-        graph_.looked_at());
+    const std::string_view unless =
+        players == 2 ? ", as long as one role's gain is the other's loss there, too" : "";
+    remark_ += fmt::format(
+        "{}{} positions were looked at, and there are more; the value holds whatever follows "
+        "there{}",
+        remark_.empty() ? "" : "; ", graph_.looked_at(), unless);
   }
   line_ = best_line(game_, *this, from_);
 }

@@ -105,8 +105,8 @@ TEST_F(DeskTest, RefusesWhatIsNoRequest) {
     for (const Json& value :
          {Json(7), Json("("), Json::array({1, "x"}), Json::object({{"a", 1}}), Json(nullptr)}) {
       Json request = small_espalier();
-      for (const char* name : {"line", "make", "drawing", "question", "role", "who",
-                               "places", "name", "cases", "what", "kind", "seconds"}) {
+      for (const char* name : {"line", "make", "drawing", "question", "role", "who", "places",
+                               "name", "cases", "what", "kind", "seconds"}) {
         request[name] = value;
       }
       const Json answer = ask(verb, request);
@@ -228,6 +228,25 @@ TEST_F(DeskTest, WorksInTheBackground) {
   ask("begin", request);
   EXPECT_GT(result_of("games")["playouts"].get<int>(), 0);
   EXPECT_EQ(ask("work", {{"page", "another"}, {"what", "check"}})["state"], "none");
+}
+
+// Rules without a circuit are checked as far as the first plies go; without any answer it is said
+// so.
+TEST_F(DeskTest, ChecksRulesWithoutACircuit) {
+  Json request = {{"rules", R"((role a) (init (string end)) (legal a (add red)) (legal a (add blue))
+      (<= (next (string (bead ?c ?rest))) (does a (add ?c)) (true (string ?rest)))
+      (<= terminal (true (string nothing))) (goal a 100))"}};
+  request["page"] = "one";
+  request["what"] = "check";
+  request["seconds"] = 3;
+  ask("begin", request);
+  const Json review = result_of("check");
+  EXPECT_GT(review["first_plies"].get<int>(), 2) << review.dump();
+  EXPECT_FALSE(review["complete"].get<bool>());
+  request["seconds"] = 0;
+  ask("begin", request);
+  const Json nothing = result_of("check");
+  EXPECT_TRUE(nothing.contains("findings") || nothing.contains("ended")) << nothing.dump();
 }
 
 // Work that would take long ends when it is stopped, and when other work of the kind begins.

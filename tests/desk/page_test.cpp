@@ -3,6 +3,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <filesystem>
 #include <fstream>
 #include <regex>
 #include <thread>
@@ -166,7 +167,10 @@ TEST_F(Page, NeverWritesOverAChangeFromOutside) {
   EXPECT_EQ(testing::read_file(path), "(role ben)\n");
   // Whatever happens to the page, what was typed is offered again.
   EXPECT_TRUE(page().wait_for("return document.getElementById('saved').textContent !== 'saved'"));
-  std::this_thread::sleep_for(std::chrono::milliseconds(1000));
+  const std::string kept = folder_.path(".own.gdl.unsaved");
+  for (int i = 0; i < 600 && !std::filesystem::exists(kept); ++i) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  }
   page().run("window.onbeforeunload = null");
   browser_ = std::make_unique<Browser>();
   page().open(server_->address());

@@ -298,6 +298,16 @@ TEST(Solve, FindsWhatCanBeForcedInPlayWithoutEnd) {
 }
 
 // Oak can always break the pair, and ivy need not let oak win either.
+TEST(Solve, TellsOfOddGoalsWithoutACircuit) {
+  const Game odd = without_circuit(
+      "(role ivy) (init (at 1)) (legal ivy go) (<= (next (at 2)) (does ivy go))"
+      "(<= terminal (true (at 2))) (goal ivy 200)");
+  const Solution solution = solve(odd).value();
+  EXPECT_EQ(solution.value(odd.initial(), odd.roles()[0]), 100);
+  EXPECT_EQ(solution.remark(),
+            "ivy has a goal of 200: goals beyond 0 to 100 count as the nearest of these");
+}
+
 TEST(Solve, ProvesNothingOfPlayThatOnlyGoesOn) {
   std::string rules = string_without_end;
   const std::string_view of_ivy = "(true (turn oak)) (true (string (bead ?c (bead ?c ?rest))))";

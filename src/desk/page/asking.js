@@ -33,7 +33,8 @@ export function askingOf(desk) {
       }
       const all = [...(answer.questions || []), ...(answer.claims || [])];
       by('check-state').textContent = answer.ended ? 'stopped: ' + answer.ended
-        : `${answer.positions} positions${answer.complete ? ', which are all' : ''}`;
+        : `${answer.positions} positions${answer.complete ? ', which are all' : ''}` +
+          (answer.first_plies ? `; the rules have no circuit: this is about the first ${answer.first_plies} plies` : '');
       by('answers').tBodies[0].replaceChildren(...all.map((one) => made('tr', {},
         made('td', {}, one.id || one.name || ''), made('td', {class: one.verdict}, one.verdict),
         made('td', {}, typeof one.evidence === 'string' ? one.evidence : (one.text || ''), ' ',
@@ -95,7 +96,8 @@ export function askingOf(desk) {
         go(answer.line.length);
       } else {
         by('found').textContent = answer.error ||
-          (answer.proved || answer.complete ? 'It holds in no reachable position.' : 'Not met within the time.');
+          ((answer.unfit || []).length > 0 ? 'Nothing that the rules derive matches ' + answer.unfit.join(', ') + '.'
+            : answer.proved || answer.complete ? 'It holds in no reachable position.' : `Not met in ${answer.positions} positions; there may be more.`);
       }
     }).catch(trouble);
   }
@@ -122,7 +124,7 @@ export function askingOf(desk) {
       if (!finished) { by('games').textContent = `working out … ${answer.done || 0} positions`; return; }
       if (!answer.values) { by('games').textContent = answer.error || answer.unsolved || answer.ended || ''; return; }
       state.values = new Map(answer.values.map((one) => [one.role + ' ' + one.move, one.value]));
-      by('games').textContent = 'The list of moves shows what each is worth to whoever makes it, under best play.';
+      by('games').textContent = 'The list of moves shows what each is worth to whoever makes it, under best play. ' + (answer.remark || '');
       listMoves(state.seen.moves);
     }).catch(trouble);
   }

@@ -196,6 +196,7 @@ async function look(more = {}) {
   listMoves(answer.moves);
   by('state').textContent = answer.over ? 'over: ' + answer.outcome
     : `ply ${state.at}, ${answer.to_move.join(' and ')} to move`;
+  if (answer.hidden) by('state').textContent += ' (hidden things are shown here, too)';
   by('back').disabled = by('begin').disabled = state.at === 0;
   by('on').disabled = state.at >= state.plies.length;
   showSeats(answer);
@@ -278,7 +279,7 @@ async function step() {
 const runSoon = later(350, async () => {
   if (!state.running) return;
   const moved = await step().catch((fault) => { trouble(fault); return false; });
-  if (!moved && state.seen.over) setRunning(false);
+  if (!moved && state.seen && state.seen.over) setRunning(false);
 });
 function setRunning(on) {
   state.running = on;
@@ -383,6 +384,7 @@ async function watchFiles() {
 async function open() {
   const there = await ask('open');
   state.opponents = there.opponents;
+  state.sizes = there.sizes || {};
   const name = there.files.rules.path.split('/').pop();
   by('name').textContent = name;
   document.title = name + ' – desk';
