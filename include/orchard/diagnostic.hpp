@@ -12,9 +12,12 @@
 // Values; safe to share between threads once built.
 #pragma once
 
+#include <concepts>
 #include <cstddef>
+#include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace orchard {
@@ -51,6 +54,29 @@ struct Note {
   std::string message;
 };
 
+// A name that was written for another one.
+struct Correction {
+  // The name as it was written, in lower case: the first of that name from the place on is meant.
+  std::string written;
+  // What to write instead.
+  std::string instead;
+};
+
+// What to do about something that is wrong: a sentence and, where it is as plain as that, the name
+// to write instead.
+struct Remedy {
+  // A sentence without a correction.
+  template <class Text>
+  requires std::convertible_to<Text, std::string> Remedy(Text&& sentence)
+      : text(std::forward<Text>(sentence)) {}
+  Remedy() = default;
+  // Something misspelled: "did you mean `meant`?", which is the correction too.
+  static Remedy name_meant(std::string_view written, std::string_view meant);
+
+  std::string text;                        // the sentence; empty if none is known
+  std::optional<Correction> correction{};  // the name to write instead, if it is that
+};
+
 // One thing that is wrong, or looks wrong.
 struct Diagnostic {
   // A stable name of the kind of problem, such as "unsafe-variable".
@@ -61,7 +87,9 @@ struct Diagnostic {
   std::string message;
   // The place of the problem.
   Place place;
-  std::string remedy;     // empty if none is known
+  std::string remedy;  // empty if none is known
+  // The name to write instead, where the remedy is as plain as that.
+  std::optional<Correction> correction{};
   bool is_limit = false;  // nothing is wrong: a bound on work or memory was met
   // Further places that help to understand the problem.
   std::vector<Note> notes;
@@ -116,6 +144,6 @@ class [[nodiscard]] Diagnostics {
 };
 
 // A diagnostic without a place in a file, as for a wrong call or an illegal move.
-Diagnostic plain_error(std::string code, std::string message, std::string remedy = {});
+Diagnostic plain_error(std::string code, std::string message, Remedy remedy = {});
 
 }  // namespace orchard

@@ -98,11 +98,18 @@ std::string Diagnostics::render() const {
   return text;
 }
 
-Diagnostic plain_error(std::string code, std::string message, std::string remedy) {
+Remedy Remedy::name_meant(std::string_view written, std::string_view meant) {
+  Remedy remedy("did you mean `" + std::string(meant) + "`?");
+  remedy.correction = Correction{std::string(written), std::string(meant)};
+  return remedy;
+}
+
+Diagnostic plain_error(std::string code, std::string message, Remedy remedy) {
   Diagnostic diagnostic;
   diagnostic.code = std::move(code);
   diagnostic.message = std::move(message);
-  diagnostic.remedy = std::move(remedy);
+  diagnostic.remedy = std::move(remedy.text);
+  diagnostic.correction = std::move(remedy.correction);
   return diagnostic;
 }
 

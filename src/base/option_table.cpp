@@ -52,6 +52,13 @@ constexpr std::array commands = {
         "empty one is begun. Nobody else can use the address: it is of this machine alone and "
         "holds a secret. Runs until it is interrupted."},
     CommandFacts{
+        "language-server", "what the desk knows of a text, for any editor", "",
+        "Speaks the Language Server Protocol over standard input and output; an editor begins it, "
+        "not a person. Findings are underlined as one types, with their remedies; a name "
+        "says what it is for, what can stand in it and what holds at the start; definitions, uses, "
+        "renaming through rules, cases, claims and drawing rules, completion, layout; above each "
+        "case and claim stands how it came out. Reads the files of descriptions and writes none."},
+    CommandFacts{
         "compare", "whether two descriptions are the same game", "GAME",
         "The same game: along every line of play the same moves are legal for the same roles, the "
         "same positions are ends with the same goals, and every role is told the same. Fluents and "

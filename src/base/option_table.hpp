@@ -13,7 +13,7 @@ namespace orchard {
 struct CommandFacts {
   std::string_view name;
   std::string_view summary;    // one line
-  std::string_view arguments;  // how the positional arguments are called in help
+  std::string_view arguments;  // how the positional argument is called in help; empty: none
   std::string_view details;    // a paragraph
   std::string_view form = {};  // values of a first argument before the game: A|B
   std::string_view more = {};  // what a last argument behind the game is called

@@ -122,6 +122,7 @@ Status series(const Call& call);
 Status solve(const Call& call);
 Status learn(const Call& call);
 Status desk(const Call& call);
+Status language_server(const Call& call);
 Status new_game(const Call& call);
 Status format(const Call& call);
 Status export_game(const Call& call);

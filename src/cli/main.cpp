@@ -41,6 +41,7 @@ constexpr CommandEntry entries[] = {
     {"play", play, false},          {"series", series, true},   {"solve", solve, true},
     {"learn", learn, true},         {"new", new_game, false},   {"format", format, false},
     {"export", export_game, false}, {"desk", desk, true},
+    {"language-server", language_server, true},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {
@@ -113,10 +114,12 @@ void describe(CLI::App& app, Call& call) {
           ->required()
           ->check([forms](const std::string& text) { return check_choice(forms, text); });
     }
-    command
-        ->add_option(std::string(facts.arguments), call.game,
-                     facts.arguments == "GAME" ? "a game description (.gdl)" : "of the game")
-        ->required();
+    if (!facts.arguments.empty()) {
+      command
+          ->add_option(std::string(facts.arguments), call.game,
+                       facts.arguments == "GAME" ? "a game description (.gdl)" : "of the game")
+          ->required();
+    }
     if (!facts.more.empty()) {
       // In brackets what may be left out.
       const bool optional = facts.more.starts_with('[');

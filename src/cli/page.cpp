@@ -80,17 +80,6 @@ std::string heading(const Game& game, const Position& position, std::uint64_t pl
   return fmt::format("ply {}   {} to move\n", ply, names(game.to_move(position)));
 }
 
-std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
-                                         const std::vector<Role>& roles) {
-  std::vector<NumberedMove> moves;
-  for (const Role& role : roles) {
-    for (const Move& move : game.legal(position, role)) {
-      moves.push_back({role, move, moves.size() + 1});
-    }
-  }
-  return moves;
-}
-
 std::string move_list(const Game& game, const Position& position,
                       const std::vector<NumberedMove>& moves, const PageStyle& style,
                       bool numbered_only) {
@@ -132,55 +121,6 @@ PictureFrame frame_of(const Game& game, const Position& position,
 
 Insight insight_of(const Call& call) {
   return call.flag("deduced") ? Insight::deduced : Insight::told;
-}
-
-View fresh_view(const Game& game, const Role& role, const Position& start) {
-  View view(game, role, start);
-  if (game.has_hidden_information()) view.exclude(exclusive_fluents(game, start));
-  return view;
-}
-
-namespace {
-
-// Deduced, if that is asked for and not too much.
-Insight insight_into(const View& view, Insight wanted) {
-  return wanted == Insight::deduced && view.exact() ? wanted : Insight::told;
-}
-
-}  // namespace
-
-std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
-                                     Insight wanted, const Position& position, bool with_moves) {
-  if (game.terminal(position)) return frame_of(game, position, {}, false);
-  const bool deduced = insight_into(view, wanted) == Insight::deduced;
-  std::vector<Term> fluents = deduced ? view.known() : view.told();
-  const bool told = deduced || view.tells();
-  std::vector<Term> unsure = deduced ? view.possible() : view.untold();
-  if (!deduced) {
-    const auto visible = picture.visible(position, view.role());
-    if (!told && !visible) return std::nullopt;
-    if (visible) {
-      std::vector<Term> all = std::move(fluents);
-      fluents.clear();
-      std::ranges::set_union(all, *visible, std::back_inserter(fluents));
-      std::erase_if(
-          unsure, [&](const Term& fluent) { return std::ranges::binary_search(fluents, fluent); });
-    }
-  }
-  const auto known = game.position(fluents);
-  if (!known) return std::nullopt;
-  PictureFrame frame{*known};
-  frame.partial = !told || !unsure.empty();
-  frame.unsure = std::move(unsure);
-  frame.viewer = view.role();
-  for (const View::Step& step : view.steps()) {
-    frame.perceived.insert(frame.perceived.end(), step.percepts.begin(), step.percepts.end());
-  }
-  const std::vector<Role> to_move = game.to_move(position);
-  if (with_moves && std::ranges::find(to_move, view.role()) != to_move.end()) {
-    frame.moves = numbered_moves(game, position, {view.role()});
-  }
-  return frame;
 }
 
 std::string line_text(const Game& game, const Line& line) {
@@ -235,65 +175,13 @@ std::string in_lines(std::string line, const std::vector<std::string>& words, in
   return text + line + "\n";
 }
 
-// How much the view shows, in words.
-std::string extent(const View& view, const PictureFrame& frame, Insight wanted) {
-  const bool deduced = insight_into(view, wanted) == Insight::deduced;
-  if (!frame.partial) return "everything";
-  if (deduced) {
-    return fmt::format("what holds in all {} positions that fit what it knows", view.positions());
-  }
-  std::string text =
-      view.tells() ? "what the rules have told it" : "what the drawing rules show it";
-  if (wanted == Insight::deduced) {
-    text += fmt::format(" (more than {} positions fit; what follows from them is not worked out)",
-                        View::usual_positions);
-  }
-  return text;
-}
-
-// "not known: holds (7 could hold), in_shed (3 could hold)"
-struct Uncertainty {
-  std::string_view what;
-  std::vector<std::string> words;
-};
-
-// What else could hold, by name; and what was known to hold once.
-std::vector<Uncertainty> uncertainty(const View& view, const PictureFrame& frame, Insight wanted) {
-  std::map<std::string, std::size_t> open;
-  for (const Term& fluent : frame.unsure) ++open[std::string(fluent.name())];
-  std::vector<Uncertainty> result;
-  std::vector<std::string> words;
-  for (const auto& [name, count] : open) {
-    words.push_back(count == 1 ? name : fmt::format("{} ({} could hold)", name, count));
-    if (words.size() < open.size()) words.back() += ",";
-  }
-  if (!words.empty()) result.push_back({"not known:", std::move(words)});
-  if (insight_into(view, wanted) == Insight::deduced) return result;
-  constexpr std::size_t most = 8;
-  std::vector<View::Memory> memories = view.memories();
-  std::erase_if(memories, [&](const View::Memory& memory) {
-    return !std::ranges::binary_search(frame.unsure, memory.fluent);
-  });
-  std::ranges::stable_sort(memories, std::greater(), &View::Memory::ply);
-  words.clear();
-  for (std::size_t at = 0; at < std::min(most, memories.size()); ++at) {
-    words.push_back(fmt::format("{} at ply {}{}", memories[at].fluent.to_string(), memories[at].ply,
-                                at + 1 < memories.size() ? "," : ""));
-  }
-  if (memories.size() > most) {
-    words.push_back(fmt::format("and {} others", memories.size() - most));
-  }
-  if (!words.empty()) result.push_back({"last known:", std::move(words)});
-  return result;
-}
-
 }  // namespace
 
 std::vector<std::string> view_captions(const View& view, const PictureFrame& frame,
                                        Insight insight) {
   std::vector<std::string> result{
-      fmt::format("seen by {}: {}", view.role().name(), extent(view, frame, insight))};
-  for (const Uncertainty& one : uncertainty(view, frame, insight)) {
+      fmt::format("seen by {}: {}", view.role().name(), picture::extent(view, frame, insight))};
+  for (const picture::Uncertainty& one : picture::uncertainty(view, frame, insight)) {
     result.push_back(fmt::format("{} {}", one.what, fmt::join(one.words, " ")));
   }
   return result;
@@ -305,11 +193,11 @@ std::string view_page(const Game& game, const Picture& picture, const View& view
   if (game.terminal(position)) return page(game, picture, position, ply, style, false);
   std::string text = heading(game, position, ply);
   const std::string& who = view.role().name();
-  const auto frame = frame_of(game, picture, view, insight, position, with_moves);
+  const auto frame = seen_frame(game, picture, view, insight, position, with_moves);
   if (frame) {
-    text += fmt::format("seen by {}: {}\n\n", who, extent(view, *frame, insight));
+    text += fmt::format("seen by {}: {}\n\n", who, picture::extent(view, *frame, insight));
     text += picture.text(*frame, style.text);
-    for (const Uncertainty& one : uncertainty(view, *frame, insight)) {
+    for (const picture::Uncertainty& one : picture::uncertainty(view, *frame, insight)) {
       text += in_lines(fmt::format("   {}", one.what), one.words, style.text.width);
     }
   } else {

@@ -10,8 +10,14 @@
 #include "orchard/picture.hpp"
 #include "orchard/view.hpp"
 #include "picture/face/frames.hpp"
+#include "picture/seen/seen_frame.hpp"
 
 namespace orchard::cli {
+
+using picture::fresh_view;
+using picture::Insight;
+using picture::numbered_moves;
+using picture::seen_frame;
 
 struct Call;
 
@@ -28,10 +34,6 @@ struct PageStyle {
 // "ply 5   west to move", or at an end "ply 9   over: east wins (…)".
 std::string heading(const Game& game, const Position& position, std::uint64_t ply);
 
-// The moves of the roles to move, numbered from 1 through all of them.
-std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
-                                         const std::vector<Role>& roles);
-
 // "legal for west:" and the numbered moves in columns, or how many there are of each function;
 // waiting moves of other roles in a line, unless `numbered_only`.
 std::string move_list(const Game& game, const Position& position,
@@ -42,17 +44,7 @@ std::string move_list(const Game& game, const Position& position,
 // here (no waiting ones), and at an end what decides it.
 PictureFrame frame_of(const Game& game, const Position& position,
                       const std::optional<picture::LastStep>& last, bool with_moves);
-// How much of what a role could know is shown to it: what the rules told it, or all that follows.
-enum class Insight { told, deduced };
 Insight insight_of(const Call& call);  // --deduced
-
-// A view that knows what excludes what. Proves it, for up to a second, where anything is hidden.
-View fresh_view(const Game& game, const Role& role, const Position& start);
-
-// The same as a role sees it, with what the drawing rules let it see where nothing is deduced; none
-// if the rules have no circuit and the drawing rules say nothing of it.
-std::optional<PictureFrame> frame_of(const Game& game, const Picture& picture, const View& view,
-                                     Insight insight, const Position& position, bool with_moves);
 
 // A line of play, a ply a line, with the moves of the roles to move; a long one is cut in the
 // middle.

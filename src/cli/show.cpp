@@ -47,7 +47,7 @@ std::vector<PictureFrame> frames_of(const Call& call, const Game& game, const Pi
     const Position& position = line.positions[ply];
     if (all || last) {
       auto frame =
-          view ? frame_of(game, picture, *view, insight_of(call), position, last)
+          view ? seen_frame(game, picture, *view, insight_of(call), position, last)
                : std::optional(frame_of(game, position, picture::step_to(line, ply), last && !all));
       if (frame) {
         frame->title = heading(game, position, ply);

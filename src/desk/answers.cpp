@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <set>
 
+#include "editing/relation_rows.hpp"
 #include "game/core.hpp"
 #include "orchard/cases.hpp"
 #include "orchard/explain.hpp"
@@ -131,35 +132,20 @@ Json relation(const Asked& here, const Json& request) {
   const auto arity =
       slash == std::string::npos ? std::nullopt : Term::constant(name.substr(slash + 1)).number();
   if (!arity || *arity < 0) return error("name a relation and its arguments, as in line/2");
-  const GameCore& core = *GameAccess::core(game);
-  const auto relation =
-      core.program().description().find(name.substr(0, slash), static_cast<std::uint32_t>(*arity));
-  if (!relation) return error("there is no relation " + name);
+  const auto found = editing::rows_of(game, here.position(), name.substr(0, slash),
+                                      static_cast<std::uint32_t>(*arity), most_rows);
+  if (!found) return error(found.diagnostics().items().front().message);
   Json rows = Json::array();
-  bool all = true;
-  try {
-    GameCore::Lease evaluator(core, true);
-    evaluator->set_position(GameAccess::state(here.position()).fluents());
-    const logic::Table& table = evaluator->reference().instances(*relation);
-    for (std::uint32_t row = 0; row < table.rows(); ++row) {
-      if (rows.size() == most_rows) {
-        all = false;
-        break;
-      }
-      std::vector<std::string> words;
-      for (std::uint32_t a = 0; a < table.arity(); ++a) {
-        add_words(core.terms().term(table.row(row)[a]), words);
-      }
-      rows.push_back(words);
-    }
-  } catch (const logic::LimitExceeded& limit) {
-    return error(core.too_large(limit).message);
+  for (const std::vector<Term>& row : found->rows) {
+    std::vector<std::string> words;
+    for (const Term& term : row) add_words(term, words);
+    rows.push_back(words);
   }
-  return {{"rows", rows}, {"all", all}};
+  return {{"rows", rows}, {"all", found->all}};
 }
 
 Json cases(const Asked& here, const Json& request) {
-  const Picture& picture = *here.reading->picture;
+  const Picture& picture = here.reading->picture();
   CaseOptions options;
   options.reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
     return picture.read_drawn(drawing, fluents);
@@ -180,6 +166,33 @@ Json cases(const Asked& here, const Json& request) {
     }
   }
   return {{"cases", list}};
+}
+
+Json effect(const Asked& here, const Json& request) {
+  const Game& game = here.game();
+  const Position& position = here.position();
+  const auto role = game.role(text_of(request, "role"));
+  const auto term = Term::parse(text_of(request, "move"));
+  if (!role || !term) return error("name a role and a move");
+  const auto joint = game.joint_move(position, *role, game.move(*term));
+  if (!joint) return error("it depends on what the others do");
+  const auto next = game.next(position, *joint);
+  if (!next) return error(next.diagnostics().items().front().message);
+  Json gone = Json::array();
+  Json come = Json::array();
+  for (const Term& fluent : position.fluents()) {
+    if (!next->holds(fluent)) gone.push_back(fluent.to_string());
+  }
+  for (const Term& fluent : next->fluents()) {
+    if (!position.holds(fluent)) come.push_back(fluent.to_string());
+  }
+  return {{"gone", gone}, {"new", come}};
+}
+
+Json position_text(const Asked& here, const Json&) {
+  std::string formula = "(and";
+  for (const Term& fluent : here.position().fluents()) formula += " (true " + fluent.to_string() + ")";
+  return {{"form", here.reading->picture().drawn(here.position())}, {"formula", formula + ")"}};
 }
 
 }  // namespace orchard::desk

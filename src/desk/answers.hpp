@@ -13,5 +13,9 @@ Json refusal(const Asked& here, const Json& request);
 // What holds of a relation now.
 Json relation(const Asked& here, const Json& request);
 Json cases(const Asked& here, const Json& request);
+// What a move would change: {"gone", "new"}.
+Json effect(const Asked& here, const Json& request);
+// The position as a form of its own, with the board drawn, and as a formula that holds there alone.
+Json position_text(const Asked& here, const Json& request);
 
 }  // namespace orchard::desk

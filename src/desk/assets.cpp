@@ -1,5 +1,6 @@
 #include "desk/assets.hpp"
 
+#include <algorithm>
 #include <array>
 #include <fstream>
 #include <sstream>
@@ -24,6 +25,8 @@ constexpr std::array editor_files = {
     std::string_view("addon/fold/foldcode.js"),
     std::string_view("addon/fold/foldgutter.js"),
     std::string_view("addon/fold/foldgutter.css"),
+    std::string_view("addon/hint/show-hint.js"),
+    std::string_view("addon/hint/show-hint.css"),
 };
 
 std::string type_of(std::string_view name) {
@@ -49,6 +52,12 @@ std::optional<Asset> asset(std::string_view name) {
     return Asset{std::move(text).str(), type_of(name)};
   }
   return std::nullopt;
+}
+
+bool is_of_seats(std::string_view name) {
+  constexpr std::array files = {std::string_view("seat.html"), std::string_view("seat.js"),
+                                std::string_view("board.js"), std::string_view("desk.css")};
+  return std::ranges::find(files, name) != files.end();
 }
 
 }  // namespace orchard::desk

@@ -16,4 +16,7 @@ struct Asset {
 // installed. None if there is no such file.
 std::optional<Asset> asset(std::string_view name);
 
+// Whether a file belongs to the windows for seats.
+bool is_of_seats(std::string_view name);
+
 }  // namespace orchard::desk

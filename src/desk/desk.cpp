@@ -6,6 +6,7 @@
 #include <set>
 
 #include "desk/answers.hpp"
+#include "desk/texts.hpp"
 #include "desk/works.hpp"
 #include "game/core.hpp"
 #include "orchard/match.hpp"
@@ -63,7 +64,7 @@ Json make_ply(const Game& game, const Json& request, Line& line) {
       joint.add(game.move(*term));
     } else if (legal.size() == 1) {
       joint.add(legal.front());
-    } else if (role.is_chance() && !legal.empty()) {
+    } else if (role.is_chance() && !legal.empty() && !is_set(request, "dice_by_hand")) {
       joint.add(legal[random.below(legal.size())]);
     } else {
       waiting.push_back(role.name());
@@ -125,6 +126,10 @@ Json Desk::look(const Json& request) {
   Json result = {{"findings", findings_json(reading->findings)},
                  {"drawing_findings", findings_json(reading->drawing_findings)},
                  {"reads", reading->game.has_value()}};
+  if (!reading->findings.empty()) {
+    const Json fixes = fixes_json(papers_.path(), text_of(request, "rules"), reading->findings);
+    for (std::size_t i = 0; i < fixes.size(); ++i) result["findings"][i]["fixes"] = fixes[i];
+  }
   auto here = asked(shelf_, request);
   if (!here) return result;
   const Game& game = here->game();
@@ -172,7 +177,7 @@ Json Desk::look(const Json& request) {
   SvgStyle style;
   style.places = true;
   style.turned = is_set(request, "turned");
-  result["svg"] = reading->picture->svg({frame}, style);
+  result["svg"] = reading->picture().svg({frame}, style);
   return result;
 }
 
@@ -190,7 +195,7 @@ Json Desk::strip(const Json& request) {
   }
   SvgStyle style;
   style.turned = is_set(request, "turned");
-  return {{"first", first}, {"pictures", here->reading->picture->svg_each(frames, style)}};
+  return {{"first", first}, {"pictures", here->reading->picture().svg_each(frames, style)}};
 }
 
 Json Desk::opponent(const Json& request) {
@@ -236,6 +241,12 @@ Json Desk::begin(const Json& request) {
   return {{"begun", what}};
 }
 
+Json Desk::answer_window(const std::string& token, const std::string& verb, const Json& request) {
+  if (verb == "look") return table_.look(token, request);
+  if (verb == "choose") return table_.choose(token, request);
+  return error("a seat does not know " + verb);
+}
+
 Json Desk::answer(const std::string& verb, const Json& request) {
   if (verb == "open") return open();
   if (verb == "save") return save(request);
@@ -252,8 +263,16 @@ Json Desk::answer(const std::string& verb, const Json& request) {
     background_.stop(text_of(request, "page"), text_of(request, "what"));
     return Json::object();
   }
+  if (verb == "insight") return insight(shelf_, papers_.path(), request);
+  if (verb == "completions") return completions(shelf_, papers_.path(), request);
+  if (verb == "rename") return renaming(papers_.path(), request);
+  if (verb == "table") {
+    const auto here = asked(shelf_, request);
+    return here ? table_.set(*here, request) : unread();
+  }
   const std::pair<std::string_view, Json (*)(const Asked&, const Json&)> questions[] = {
-      {"why", why}, {"refusal", refusal}, {"relation", relation}, {"cases", cases}};
+      {"why", why},     {"refusal", refusal}, {"relation", relation},
+      {"cases", cases}, {"effect", effect},   {"position", position_text}};
   for (const auto& [name, answer] : questions) {
     if (name != verb) continue;
     const auto here = asked(shelf_, request);

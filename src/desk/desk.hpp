@@ -11,9 +11,12 @@
 #include "base/json.hpp"
 #include "desk/background.hpp"
 #include "desk/papers.hpp"
-#include "desk/shelf.hpp"
+#include "desk/table.hpp"
+#include "editing/shelf.hpp"
 
 namespace orchard::desk {
+
+using editing::Shelf;
 
 class Desk {
  public:
@@ -22,6 +25,11 @@ class Desk {
 
   // docs/FORMATS.md lists the verbs, and what each takes and gives.
   Json answer(const std::string& verb, const Json& request);
+
+  // The windows for each seat: whether there is one of that token, and what is asked there. The
+  // verbs are `look` and `choose`.
+  bool has_window(const std::string& token) const { return table_.has(token); }
+  Json answer_window(const std::string& token, const std::string& verb, const Json& request);
 
  private:
   Json open() const;
@@ -35,6 +43,7 @@ class Desk {
   Papers papers_;
   Shelf shelf_;
   Background background_;
+  Table table_;
 };
 
 }  // namespace orchard::desk

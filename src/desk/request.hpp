@@ -7,10 +7,14 @@
 #include <vector>
 
 #include "base/json.hpp"
-#include "desk/shelf.hpp"
+#include "editing/shelf.hpp"
 #include "orchard/line.hpp"
 
 namespace orchard::desk {
+
+using editing::Reading;
+using editing::Sheet;
+using editing::Shelf;
 
 // {"error": TEXT}
 Json error(const std::string& text);

@@ -3,21 +3,14 @@
 #include <fmt/core.h>
 #include <httplib.h>
 
-#include <random>
 
 #include "desk/assets.hpp"
+#include "desk/table.hpp"
 
 namespace orchard::desk {
 namespace {
 
 constexpr std::size_t most_sent = 32u << 20;  // bytes of a request
-
-std::string random_token() {
-  std::random_device device;
-  std::string token;
-  for (int i = 0; i < 4; ++i) token += fmt::format("{:08x}", device());
-  return token;
-}
 
 void answer_with(httplib::Response& response, int status, const std::string& text) {
   response.status = status;
@@ -51,15 +44,19 @@ struct Server::Inner {
 
   Desk& desk;
   httplib::Server server;
-  std::string token = random_token();
+  std::string own_token = random_token();
   int port = 0;
 };
 
 void Server::Inner::serve_file(const httplib::Request& request, httplib::Response& response) const {
   if (!is_own(request)) return answer_with(response, 403, "not from the desk's own address");
-  const std::string name =
-      request.matches[1].str().empty() ? "index.html" : request.matches[1].str();
-  const auto file = asset(name);
+  const std::string token = request.matches[1].str();
+  const std::string named = request.matches[2].str();
+  // A window for a seat has files of its own, and may have no others.
+  const bool is_desk = token == own_token;
+  if (!is_desk && !desk.has_window(token)) return answer_with(response, 404, "no such page");
+  const std::string name = !named.empty() ? named : is_desk ? "index.html" : "seat.html";
+  const auto file = is_desk || is_of_seats(name) ? asset(name) : std::nullopt;
   if (!file) return answer_with(response, 404, "no such file");
   send(response, file->contents, file->type);
 }
@@ -70,7 +67,10 @@ void Server::Inner::serve_answer(const httplib::Request& request, httplib::Respo
   if (!asked.is_object()) return answer_with(response, 400, "a JSON object was expected");
   Json answer;
   try {
-    answer = desk.answer(request.matches[1].str(), asked);
+    const std::string token = request.matches[1].str();
+    const std::string verb = request.matches[2].str();
+    if (token != own_token && !desk.has_window(token)) return answer_with(response, 404, "no such page");
+    answer = token == own_token ? desk.answer(verb, asked) : desk.answer_window(token, verb, asked);
   } catch (const Json::exception& fault) {
     return answer_with(response, 400, fault.what());
   }
@@ -90,11 +90,11 @@ Server::Server(Desk& desk) : inner_(std::make_unique<Inner>(desk)) {
        {"X-Content-Type-Options", "nosniff"},
        {"Referrer-Policy", "no-referrer"},
        {"Cache-Control", "no-store"}});
-  server.Get("/" + inner_->token + "/(.*)",
+  server.Get("/([0-9a-f]+)/(.*)",
              [this](const httplib::Request& request, httplib::Response& response) {
                inner_->serve_file(request, response);
              });
-  server.Post("/" + inner_->token + "/ask/([a-z]+)",
+  server.Post("/([0-9a-f]+)/ask/([a-z]+)",
               [this](const httplib::Request& request, httplib::Response& response) {
                 inner_->serve_answer(request, response);
               });
@@ -118,7 +118,7 @@ Diagnostics Server::listen_on(int port) {
 }
 
 std::string Server::address() const {
-  return fmt::format("http://127.0.0.1:{}/{}/", inner_->port, inner_->token);
+  return fmt::format("http://127.0.0.1:{}/{}/", inner_->port, inner_->own_token);
 }
 
 void Server::run(const std::stop_token& stop) {

@@ -188,6 +188,10 @@ std::string zsh_completion() {
     if (!command.form.empty()) {
       text += fmt::format("        '{}:form:({})' \\\n", argument++, with_blanks(command.form));
     }
+    if (command.arguments.empty()) {
+      text += "        '*:: :' ;;\n";
+      continue;
+    }
     text += fmt::format("        '{}:{}:{}'", argument++, command.arguments,
                         command.arguments == "GAME" ? "_orchard_game" : " ");
     if (!command.more.empty()) {

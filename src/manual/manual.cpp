@@ -44,7 +44,7 @@ std::string head(const std::string& name, std::string_view summary, const std::s
 std::string synopsis(const CommandFacts& command) {
   std::string text = ".SH SYNOPSIS\n" + bold(fmt::format("orchard {}", command.name));
   if (!command.form.empty()) text += " " + italic(command.form);
-  text += " " + italic(command.arguments);
+  if (!command.arguments.empty()) text += " " + italic(command.arguments);
   if (!command.more.empty()) text += " " + italic(command.more);
   return text + " [" + italic("options") + "]\n";
 }

@@ -38,7 +38,7 @@ std::shared_ptr<Description> DescriptionBuilder::run() {
 }
 
 bool DescriptionBuilder::error(NodeIndex node, std::string code, std::string message,
-                               std::string remedy) {
+                               Remedy remedy) {
   syntax::report(tree_, node, std::move(code), std::move(message), std::move(remedy), diagnostics_);
   return false;
 }

@@ -40,7 +40,7 @@ class DescriptionBuilder {
   void add_clause(Atom head, std::vector<Literal> body);
   void add_role(const Atom& head);
   void resolve_bare_symbols();
-  bool error(syntax::NodeIndex node, std::string code, std::string message, std::string remedy);
+  bool error(syntax::NodeIndex node, std::string code, std::string message, Remedy remedy);
 
   Diagnostics& diagnostics_;
   std::shared_ptr<Description> result_;

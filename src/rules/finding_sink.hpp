@@ -18,7 +18,7 @@ class FindingSink {
         allowed_(allowed_codes(description.tree().source().text())) {}
 
   // Whether it was wanted and is the first there.
-  bool add(syntax::NodeIndex node, std::string code, std::string message, std::string remedy,
+  bool add(syntax::NodeIndex node, std::string code, std::string message, Remedy remedy,
            Severity severity = Severity::suspicious) {
     if (allowed_.contains(code)) return false;
     if (!seen_.insert(node).second) return false;

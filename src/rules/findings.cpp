@@ -9,9 +9,9 @@
 #include "base/similar.hpp"
 #include "rules/domains.hpp"
 #include "rules/finding_sink.hpp"
-#include "rules/single_variables.hpp"
 #include "rules/keywords.hpp"
 #include "rules/misspelled.hpp"
+#include "rules/single_variables.hpp"
 
 namespace orchard::rules {
 
@@ -70,7 +70,7 @@ class SlipFinder {
     const std::string& symbol = description_.terms().name(name.symbol);
     return name.arity == 0 ? symbol : fmt::format("({} …)", symbol);
   }
-  bool add(NodeIndex node, std::string code, std::string message, std::string remedy) {
+  bool add(NodeIndex node, std::string code, std::string message, Remedy remedy) {
     return sink_.add(node, std::move(code), std::move(message), std::move(remedy));
   }
 
@@ -140,7 +140,7 @@ void SlipFinder::find_undefined() {
     if (meant) sink_.explain(*meant);
     add(relation.first_use, "undefined-relation",
         fmt::format("`{}` is never concluded, so it never holds", name),
-        meant ? fmt::format("did you mean `{}`?", *meant)
+        meant ? Remedy::name_meant(name, *meant)
               : "check the spelling, or add a fact or rule for it");
   }
 }
@@ -206,7 +206,7 @@ void SlipFinder::find_strangers(Keyword keyword) {
     add(who.node, "not-a-role",
         fmt::format("{} can stand here, and {} no role", some_of(names),
                     names.size() == 1 ? "is" : "are"),
-        meant ? fmt::format("did you mean {}?", *meant)
+        meant ? Remedy::name_meant(names.front(), *meant)
               : "add a condition such as (role ?who) here, or to the rules that lead here");
   }
 }
@@ -294,7 +294,7 @@ void SlipFinder::find_similar_variables() {
         if (edit_distance(name, other) == 1) {
           add(use.node, "similar-variables",
               fmt::format("{} is used once in this rule, beside {}", name, other),
-              fmt::format("did you mean {}?", other));
+              Remedy::name_meant(name, other));
           break;
         }
       }
@@ -362,10 +362,11 @@ void find_slips(const Description& description, Diagnostics& diagnostics) {
   bool misspelled = false;
   for (const MisspelledHead& head : misspelled_heads(description)) {
     const Relation& relation = description.relation(head.relation);
-    const bool wanted = sink.add(relation.first_use, "misspelled-keyword",
-                                 fmt::format("`{}` is concluded here, but no rule asks for it",
-                                             description.terms().name(relation.name)),
-                                 fmt::format("did you mean `{}`?", name_of(head.meant)));
+    const bool wanted =
+        sink.add(relation.first_use, "misspelled-keyword",
+                 fmt::format("`{}` is concluded here, but no rule asks for it",
+                             description.terms().name(relation.name)),
+                 Remedy::name_meant(description.terms().name(relation.name), name_of(head.meant)));
     misspelled = misspelled || wanted;
   }
   if (misspelled) return;

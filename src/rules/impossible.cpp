@@ -34,23 +34,41 @@ class ImpossibleConditions {
   };
 
   std::vector<Found> faults(const Domains& domains, const Domains::Excused& excused) const;
+  Domains::Excused undefined_conditions() const;
   void report(const Domains& domains, const Found& found);
   bool is_foreseen(const Domains& domains, const Found& cause,
                    const std::vector<Found>& found) const;
   void find_idle(const Domains& domains);
   std::vector<std::string> names_at(const Domains& domains, PlaceId place) const;
-  std::string what_was_meant(const Domains& domains, const std::string& name, PlaceId place) const;
+  Remedy what_was_meant(const Domains& domains, const std::string& name, PlaceId place) const;
 
   const Description& description_;
   FindingSink& sink_;
 };
+
+// Those on relations that nothing concludes are told already: what follows from them is no slip of
+// its own.
+Domains::Excused ImpossibleConditions::undefined_conditions() const {
+  Domains::Excused excused;
+  for (const Clause& clause : description_.clauses()) {
+    for (const Literal& literal : clause.body) {
+      if (literal.is_comparison()) continue;
+      const Relation& relation = description_.relation(literal.atom.relation);
+      if (relation.concluded || relation.keyword != Keyword::none) continue;
+      for_each_argument(
+          literal.atom.arguments,
+          [&](const PatternSymbol* first, const PatternSymbol*) { excused.insert(first); });
+    }
+  }
+  return excused;
+}
 
 // A fault that is gone once all faulty conditions are taken to hold is a consequence of others.
 // Causes are reported and taken to hold, and the search begins again, until nothing is left. Faults
 // that only cause one another have no first one; then the first in the text is it.
 void ImpossibleConditions::run() {
   constexpr int most_rounds = 20;
-  Domains::Excused excused;
+  Domains::Excused excused = undefined_conditions();
   for (int round = 0; round < most_rounds; ++round) {
     const Domains domains(description_, excused);
     std::vector<Found> found = faults(domains, excused);
@@ -94,11 +112,11 @@ std::vector<std::string> ImpossibleConditions::names_at(const Domains& domains,
   return names;
 }
 
-std::string ImpossibleConditions::what_was_meant(const Domains& domains, const std::string& name,
-                                                 PlaceId place) const {
+Remedy ImpossibleConditions::what_was_meant(const Domains& domains, const std::string& name,
+                                            PlaceId place) const {
   const std::vector<std::string> there = names_at(domains, place);
   const auto meant = most_similar(name, there);
-  return meant ? fmt::format("did you mean `{}`?", *meant)
+  return meant ? Remedy::name_meant(name, *meant)
                : fmt::format("what can stand here: {}", some_of(there));
 }
 

@@ -1,5 +1,7 @@
 #include "rules/misspelled.hpp"
 
+#include <algorithm>
+
 #include "base/similar.hpp"
 #include "rules/keywords.hpp"
 
@@ -20,8 +22,18 @@ std::vector<MisspelledHead> misspelled_heads(const Description& description) {
     for (const KeywordFacts& facts : keyword_table()) {
       if (facts.in_heads && facts.arity == relation.arity) names.emplace_back(facts.name);
     }
-    const auto meant = most_similar(description.terms().name(relation.name), names);
+    const std::string& name = description.terms().name(relation.name);
+    const auto meant = most_similar(name, names);
     if (!meant) continue;
+    // Nearer to something that is asked for and never concluded: that is where the slip is.
+    const bool is_asked_otherwise =
+        std::ranges::any_of(description.relations(), [&](const Relation& other) {
+          return !other.concluded && other.keyword == Keyword::none &&
+                 other.arity == relation.arity &&
+                 edit_distance(name, description.terms().name(other.name)) <=
+                     edit_distance(name, *meant);
+        });
+    if (is_asked_otherwise) continue;
     result.push_back({static_cast<RelationId>(r), find_keyword(*meant)->keyword});
   }
   return result;

@@ -44,6 +44,12 @@ bool are_marked(const Uses& uses) {
   return uses.marked >= least && uses.unmarked.size() * share <= uses.marked;
 }
 
+Remedy written_as(std::string_view name, const std::string& instead, std::string_view sentence) {
+  Remedy remedy(fmt::format(fmt::runtime(sentence), instead));
+  remedy.correction = Correction{std::string(name), instead};
+  return remedy;
+}
+
 }  // namespace
 
 void find_unmarked_variables(const Description& description, FindingSink& sink) {
@@ -58,8 +64,8 @@ void find_unmarked_variables(const Description& description, FindingSink& sink) 
     sink.add(
         node, "lone-variable",
         fmt::format("{} is used once in its rule; all others of that kind begin with ?_", name),
-        fmt::format("is a condition missing, or another variable meant? If not, write ?_{}",
-                    name.substr(1)));
+        written_as(name, "?_" + std::string(name.substr(1)),
+                   "is a condition missing, or another variable meant? If not, write {}"));
   }
   constexpr std::size_t share = 8;
   if (uses.used_again.size() * share > uses.marked) return;
@@ -68,7 +74,8 @@ void find_unmarked_variables(const Description& description, FindingSink& sink) 
     sink.add(
         node, "lone-variable",
         fmt::format("{} is used more than once in its rule; no other that begins with ?_ is", name),
-        fmt::format("is another variable meant? If not, write ?{}", name.substr(2)));
+        written_as(name, "?" + std::string(name.substr(2)),
+                   "is another variable meant? If not, write {}"));
   }
 }
 
@@ -77,7 +84,9 @@ void hint_at_single_variables(const Description& description, FindingSink& sink)
   if (are_marked(uses)) return;
   for (const auto& [node, name] : uses.unmarked) {
     sink.add(node, "variable-used-once", fmt::format("{} is used only once in its rule", name),
-             "if anything may stand here, a name such as ?any or ?_x says so", Severity::hint);
+             written_as(name, "?_" + std::string(name.substr(1)),
+                        "if anything may stand here, a name such as ?any or {} says so"),
+             Severity::hint);
   }
 }
 

@@ -153,7 +153,7 @@ void find_unused(const Description& description, FindingSink& sink) {
     sink.add(
         relation.first_use, "unused-relation",
         fmt::format("`{}` is concluded here, but no rule asks for it", name),
-        meant ? fmt::format("did you mean `{}`?", *meant) : "use it in a condition, or remove it");
+        meant ? Remedy::name_meant(name, *meant) : "use it in a condition, or remove it");
   }
 }
 

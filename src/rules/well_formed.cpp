@@ -74,7 +74,7 @@ bool is_integer(std::string_view name) {
 }
 
 // What stands in place of a directive of other languages, or of none.
-std::string instead_of_directive(std::string_view name) {
+Remedy instead_of_directive(std::string_view name) {
   const auto is_one_of = [&](std::initializer_list<std::string_view> names) {
     return std::ranges::find(names, name) != names.end();
   };
@@ -94,7 +94,7 @@ std::string instead_of_directive(std::string_view name) {
     list += (list.empty() ? "" : ", ") + known.back();
   }
   const auto meant = most_similar(std::string(name), known);
-  return meant ? fmt::format("did you mean {}?", *meant) : "the directives are " + list;
+  return meant ? Remedy::name_meant(name, *meant) : "the directives are " + list;
 }
 
 }  // namespace

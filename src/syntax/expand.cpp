@@ -19,7 +19,7 @@ bool is_connective(std::string_view name) {
 
 }  // namespace
 
-bool Expander::error(NodeIndex node, std::string code, std::string message, std::string remedy) {
+bool Expander::error(NodeIndex node, std::string code, std::string message, Remedy remedy) {
   report(*raw_, node, std::move(code), std::move(message), std::move(remedy), diagnostics_);
   return false;
 }
@@ -173,7 +173,7 @@ void Expander::read_list(NodeIndex node) {
     for (const DirectiveFacts& facts : directives()) names.emplace_back(facts.name);
     if (const auto meant = most_similar(head, names)) {
       error(node, "bad-directive", fmt::format("there is no directive `{}`", head),
-            fmt::format("did you mean `{}`?", *meant));
+            Remedy::name_meant(head, *meant));
       return;
     }
   }

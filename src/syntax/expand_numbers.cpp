@@ -29,7 +29,7 @@ std::optional<std::int64_t> Expander::leaf_number(NodeIndex node) {
   }
   const auto meant = most_similar(text, names_of_sizes());
   error(node, "bad-directive", fmt::format("{} is not a number here", text),
-        meant ? fmt::format("did you mean {}?", *meant)
+        meant ? Remedy::name_meant(text, *meant)
               : "write a number, a name of #let, or a variable of #for around this");
   return std::nullopt;
 }

@@ -65,7 +65,7 @@ class Expander {
                                       std::int64_t b);
   std::optional<std::int64_t> variable_value(std::string_view name) const;
   bool wrong_shape(NodeIndex node, std::string_view name);
-  bool error(NodeIndex node, std::string code, std::string message, std::string remedy);
+  bool error(NodeIndex node, std::string code, std::string message, Remedy remedy);
   bool count_step(NodeIndex node);
   std::vector<std::string> names_of_sizes() const;
 

@@ -57,7 +57,7 @@ std::string_view Tree::head(NodeIndex index) const {
 }
 
 Diagnostic error_at(const Tree& tree, NodeIndex index, std::string code, std::string message,
-                    std::string remedy) {
+                    Remedy remedy) {
   Diagnostic diagnostic = plain_error(std::move(code), std::move(message), std::move(remedy));
   diagnostic.place = tree.place(index);
   if (const Origin& origin = tree.origin(index); origin.is_expanded()) {
@@ -73,8 +73,8 @@ Diagnostic error_at(const Tree& tree, NodeIndex index, std::string code, std::st
   return diagnostic;
 }
 
-void report(const Tree& tree, NodeIndex index, std::string code, std::string message,
-            std::string remedy, Diagnostics& diagnostics) {
+void report(const Tree& tree, NodeIndex index, std::string code, std::string message, Remedy remedy,
+            Diagnostics& diagnostics) {
   if (diagnostics.full()) return diagnostics.count(Severity::error);
   diagnostics.add(error_at(tree, index, std::move(code), std::move(message), std::move(remedy)));
 }

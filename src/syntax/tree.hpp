@@ -101,12 +101,12 @@ class Tree {
 // Diagnostic at a node. If a directive made the node, a note shows the directive and the form that
 // came of it.
 Diagnostic error_at(const Tree& tree, NodeIndex index, std::string code, std::string message,
-                    std::string remedy = {});
+                    Remedy remedy = {});
 
 // Adds the same to `diagnostics`; when those are full it is only counted, without the cost of
 // finding its place.
 void report(const Tree& tree, NodeIndex index, std::string code, std::string message,
-            std::string remedy, Diagnostics& diagnostics);
+            Remedy remedy, Diagnostics& diagnostics);
 
 // A node read as a term: the nodes of its symbols in prefix order, with their arities. A list of
 // one symbol is read as the constant.

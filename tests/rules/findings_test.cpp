@@ -45,6 +45,24 @@ TEST(Findings, FrameOfTheTestsHasNone) {
   EXPECT_EQ(found(""), "");
 }
 
+// One finding a slip: neither the relation that was meant nor what follows is told, too.
+TEST(Findings, WhatFollowsFromAnUndefinedRelationIsNotTold) {
+  const std::string rules =
+      "(role east) (role west) (after east west) (after west east) (basket left) (basket right)\n"
+      "(init (turn east))\n"
+      "(<= (legal ?who (pick ?b)) (true (turn ?who)) (baskett ?b))\n"
+      "(<= (legal ?who wait) (role ?who) (not (true (turn ?who))))\n"
+      "(<= (next (turn ?next)) (true (turn ?who)) (after ?who ?next))\n"
+      "(<= (next (picked ?b)) (does ?_who (pick ?b))) (<= (next (picked ?b)) (true (picked ?b)))\n"
+      "(<= terminal (true (picked left)) (true (picked right))) (<= (goal ?who 50) (role ?who))\n";
+  const Diagnostics diagnostics = findings_in(rules);
+  ASSERT_EQ(diagnostics.items().size(), 1u) << diagnostics.render();
+  EXPECT_EQ(diagnostics.items().front().code, "undefined-relation");
+  ASSERT_TRUE(diagnostics.items().front().correction);
+  EXPECT_EQ(diagnostics.items().front().correction->written, "baskett");
+  EXPECT_EQ(diagnostics.items().front().correction->instead, "basket");
+}
+
 TEST(Findings, NameThatNeverStandsThere) {
   EXPECT_EQ(found("(<= (ripe ?row) (true (bed ?row sonw)))"),
             "pea.gdl:10:33: suspicious: `sonw` never stands here, so this condition never holds "

@@ -2,7 +2,7 @@
 
 // `desk` is what the page shares: its state, text, board, and the functions that ask and show.
 export function askingOf(desk) {
-  const {state, text, board, ask, asked, by, made, go, look, listMoves, trouble} = desk;
+  const {state, text, board, ask, asked, by, made, goAlong, look, listMoves, trouble} = desk;
   const page = Math.random().toString(36).slice(2);  // tells windows apart
 
   // ---- Work in the background ----
@@ -20,7 +20,7 @@ export function askingOf(desk) {
 
   // A line as the desk writes it, to be looked at on the board.
   function lineButton(line) {
-    return made('button', {onclick: () => { state.plies = line; go(line.length); }}, 'show the line');
+    return made('button', {onclick: () => goAlong(line)}, 'show the line');
   }
 
   function check() {
@@ -92,8 +92,7 @@ export function askingOf(desk) {
       if (!finished) { by('found').textContent = `looking … ${answer.done || 0} positions`; return; }
       if (answer.found) {
         by('found').replaceChildren(`after ${answer.line.length} plies: `, lineButton(answer.line));
-        state.plies = answer.line;
-        go(answer.line.length);
+        goAlong(answer.line);
       } else {
         by('found').textContent = answer.error ||
           ((answer.unfit || []).length > 0 ? 'Nothing that the rules derive matches ' + answer.unfit.join(', ') + '.'

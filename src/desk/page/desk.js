@@ -3,6 +3,8 @@
 import {TextField} from './editor.js';
 import {Board} from './board.js';
 import {askingOf} from './asking.js';
+import {seatsOf} from './seats.js';
+import {writingOf} from './writing.js';
 
 const by = (id) => document.getElementById(id);
 const papers = ['rules', 'cases', 'claims', 'drawing'];
@@ -14,6 +16,7 @@ const state = {
   at: 0,            // how many of them are made
   sizes: {},
   turned: false,
+  branches: [],     // lines that were left: {from, plies}
   pending: {},      // choices of roles that choose at once
   seats: {},        // role → opponent; a person if there is none
   running: false,
@@ -44,7 +47,8 @@ const say = (text) => { by('said').textContent = text; };
 
 function asked(more = {}) {
   return {rules: text.text('rules'), drawing: text.text('drawing'), sizes: state.sizes,
-          line: state.plies.slice(0, state.at), turned: state.turned, ...more};
+          line: state.plies.slice(0, state.at), turned: state.turned,
+          dice_by_hand: Object.values(state.seats).includes('hand'), ...more};
 }
 
 // ---- Text ----
@@ -58,7 +62,7 @@ const text = new TextField(by('editor'), (paper) => {
 
 function later(wait, work) {
   let timer = null;
-  return () => { clearTimeout(timer); timer = setTimeout(work, wait); };
+  return (...what) => { clearTimeout(timer); timer = setTimeout(() => work(...what), wait); };
 }
 
 const unsaved = () => papers.filter((paper) => text.text(paper) !== state.saved[paper]);
@@ -125,7 +129,11 @@ function showFindings() {
     made('li', {class: one.severity, tabindex: 0, onclick: () => text.go(one.line, one.column),
                 onkeydown: (event) => { if (event.key === 'Enter') text.go(one.line, one.column); }},
          `${one.line ? one.line + ':' + one.column + '  ' : ''}${one.message}`,
-         ...(one.remedy ? [made('small', {}, one.remedy)] : []))));
+         ...(one.remedy ? [made('small', {}, one.remedy)] : []),
+         ...(one.fixes || []).map((fix) => made('button', {class: 'fix', title: 'Alt+Enter does the first', onclick: (event) => {
+           event.stopPropagation();
+           writing.mend(fix);
+         }}, fix.title)))));
 }
 
 // ---- Board and line of play ----
@@ -154,7 +162,8 @@ async function make(move) {
 
 function listMoves(moves) {
   const list = moves.slice(0, 400).map((move) => {
-    const button = made('button', {onclick: () => make(move).catch(trouble), title: move.role + ' ' + move.move}, move.move);
+    const button = made('button', {onclick: () => make(move).catch(trouble), title: move.role + ' ' + move.move,
+                                   onmouseenter: () => tellEffect(move), onfocus: () => tellEffect(move)}, move.move);
     const value = state.values.get(move.role + ' ' + move.move);
     if (value !== undefined) button.append(made('span', {class: 'value'}, String(Math.round(value * 10) / 10)));
     return button;
@@ -163,10 +172,20 @@ function listMoves(moves) {
   by('moves').replaceChildren(...list);
 }
 
+// What a move would change, while it is pointed at.
+const tellEffect = later(350, async (move) => {
+  const answer = await ask('effect', asked({role: move.role, move: move.move})).catch(() => null);
+  if (!answer || !state.seen || !state.seen.reads) return;
+  say(answer.error ? `${move.move}: ${answer.error}`
+    : `${move.move}: ` + ([...answer.gone.map((one) => '−' + one), ...answer.new.map((one) => '+' + one)].join('  ') || 'changes nothing'));
+});
+
 // Asks for everything that is shown; answers that come too late are left.
 async function look(more = {}) {
   const number = ++state.number;
-  const answer = await ask('look', asked(more));
+  const request = asked(more);
+  const answer = await ask('look', request);
+  answer.of_rules = request.rules;
   if (number !== state.number) return answer;
   state.seen = answer;
   showFindings();
@@ -183,6 +202,7 @@ async function look(more = {}) {
   if (answer.line.length !== state.at || more.make) {
     const ahead = state.plies.slice(0, answer.line.length);
     if (JSON.stringify(ahead) !== JSON.stringify(answer.line)) {
+      keepBranch(answer.line);
       state.plies = answer.line;
       state.at = answer.line.length;
       state.pending = {};
@@ -191,6 +211,7 @@ async function look(more = {}) {
       if (answer.line.length > 0 && !answer.waiting) state.pending = {};
     }
     state.values.clear();
+    if (more.make) seats.count(answer);
   }
   board.draw(answer.svg, answer.moves);
   listMoves(answer.moves);
@@ -199,8 +220,9 @@ async function look(more = {}) {
   if (answer.hidden) by('state').textContent += ' (hidden things are shown here, too)';
   by('back').disabled = by('begin').disabled = state.at === 0;
   by('on').disabled = state.at >= state.plies.length;
-  showSeats(answer);
+  seats.show(answer);
   asking.show(answer);
+  writing.show(answer);
   stripSoon();
   if (state.running) runSoon();
   return answer;
@@ -217,11 +239,42 @@ const lookSoon = later(60, async () => {
   if (typedMeanwhile) { typedMeanwhile = false; lookSoon(); }
 });
 
+function goAlong(line) {
+  keepBranch(line);
+  state.plies = line;
+  go(line.length);
+}
 function go(at) {
   state.at = Math.max(0, Math.min(at, state.plies.length));
   state.pending = {};
   state.values.clear();
   look().catch(trouble);
+}
+
+// Plies that another move would leave behind stay as a branch.
+function keepBranch(line) {
+  let same = 0;
+  while (same < line.length && same < state.plies.length &&
+         JSON.stringify(line[same]) === JSON.stringify(state.plies[same])) ++same;
+  if (same >= state.plies.length) return;  // nothing is left behind
+  state.branches = state.branches.filter((branch) => !startsWith(state.plies, branch.plies));
+  state.branches.push({from: same, plies: state.plies.slice()});
+  if (state.branches.length > 12) state.branches.shift();
+  showBranches();
+}
+const startsWith = (line, beginning) =>
+  beginning.every((ply, i) => JSON.stringify(ply) === JSON.stringify(line[i]));
+function showBranches() {
+  by('branches').replaceChildren(...state.branches.map((branch, i) => {
+    const first = Object.entries(branch.plies[branch.from]).map(([, move]) => move).join(' ');
+    return made('button', {title: 'Go back to this branch; what is played now stays as one, too', onclick: () => {
+      state.branches.splice(i, 1);
+      keepBranch(branch.plies);
+      state.plies = branch.plies;
+      showBranches();
+      go(branch.from + 1);
+    }}, `from ply ${branch.from}: ${first} … ${branch.plies.length} plies`);
+  }));
 }
 
 const stripSoon = later(250, async () => {
@@ -236,25 +289,14 @@ const stripSoon = later(250, async () => {
   }));
 });
 
-// ---- Seats ----
+// ---- Seats and questions ----
 
-const asking = askingOf({state, text, board, ask, asked, by, made, go, look, listMoves, trouble});
-
-let seatsShown = '';
-function showSeats(answer) {
-  const key = JSON.stringify(answer.roles);
-  if (key === seatsShown) return;
-  seatsShown = key;
-  by('seats').replaceChildren(...answer.roles.filter((role) => !role.chance).map((role) => {
-    const choice = made('select', {onchange: (event) => {
-      state.seats[role.name] = event.target.value;
-      if (state.running) runSoon();
-    }}, made('option', {value: ''}, 'a person'),
-        ...state.opponents.map((name) => made('option', {value: name}, name)));
-    choice.value = state.seats[role.name] || '';
-    return made('label', {}, role.name + ':', choice);
-  }));
-}
+const desk = {state, text, board, ask, asked, by, made, say, go, goAlong, look, listMoves, trouble, notice, done, showPaper,
+              changed: () => { showSaved(); keepSoon(); lookSoon(); casesSoon(); },
+              seated: () => { if (state.running) runSoon(); }};
+const asking = askingOf(desk);
+const seats = seatsOf(desk);
+const writing = writingOf(desk);
 
 // Lets every opponent whose turn it is choose; false if nobody's is.
 async function step() {
@@ -262,9 +304,9 @@ async function step() {
   if (!seen || !seen.reads || seen.over || state.at !== seen.line.length) return false;
   const choosing = seen.choosing.length > 0 ? seen.choosing : seen.to_move;
   const chance = new Set(seen.roles.filter((role) => role.chance).map((role) => role.name));
-  let any = choosing.every((role) => chance.has(role));
+  let any = choosing.every((role) => chance.has(role)) && !seats.diceByHand();
   for (const role of choosing) {
-    const who = state.seats[role];
+    const who = seats.opponent(role);
     if (!who || chance.has(role) || state.pending[role]) continue;
     const answer = await ask('opponent', asked({role, who, seed: Math.floor(Math.random() * 1e9)}));
     if (answer.error) { say(answer.error); return false; }
@@ -320,6 +362,23 @@ const casesSoon = later(200, async () => {
   }));
 });
 
+async function positionAsCase() {
+  const name = prompt('What does the case say?', `the position after ply ${state.at}`);
+  if (!name) return;
+  const {form} = await ask('position', asked());
+  text.append('cases', `\n(case ${JSON.stringify(name)}\n  ${form.trim().replaceAll('\n', '\n  ')}\n  (expect ${state.seen.over ? 'terminal' : '(not terminal)'}))\n`);
+  casesSoon(); showSaved(); keepSoon();
+  showPaper('cases');
+}
+async function neverThisPosition() {
+  const name = prompt('What does the claim say?', `the position after ply ${state.at} never comes about`);
+  if (!name) return;
+  const {formula} = await ask('position', asked());
+  text.append('claims', `\n(claim ${JSON.stringify(name)}\n  (never ${formula}))\n`);
+  showSaved(); keepSoon();
+  showPaper('claims');
+}
+
 function lineAsCase() {
   const name = prompt('What does the case say?', `after ply ${state.at}`);
   if (!name) return;
@@ -352,6 +411,9 @@ by('step').addEventListener('click', () => step().then((moved) => {
 }).catch(trouble));
 by('run').addEventListener('click', () => setRunning(!state.running));
 by('to-case').addEventListener('click', lineAsCase);
+by('position-to-case').addEventListener('click', () => positionAsCase().catch(trouble));
+by('position-to-claim').addEventListener('click', () => neverThisPosition().catch(trouble));
+by('new-game').addEventListener('click', () => { keepBranch([]); state.plies = []; go(0); });
 document.addEventListener('keydown', (event) => {
   if ((event.ctrlKey || event.metaKey) && event.key === 's') { event.preventDefault(); save().catch(trouble); }
   if (!event.altKey) return;

@@ -90,6 +90,28 @@ export class TextField {
     if (this.editor) this.editor.swapDoc(this.papers.get(paper));
     else this.plain.value = this.papers.get(paper);
   }
+  // The same, as a change that can be undone, with the cursor where it was.
+  change(paper, text) {
+    if (!this.editor) { this.set(paper, text); return; }
+    const doc = this.papers.get(paper);
+    const cursor = doc.getCursor();
+    const scroll = this.editor.getScrollInfo();
+    const last = doc.lastLine();
+    doc.replaceRange(text, this.library.Pos(0, 0), this.library.Pos(last, doc.getLine(last).length));
+    doc.setCursor(cursor);
+    if (paper === this.shown) this.editor.scrollTo(scroll.left, scroll.top);
+  }
+  // A stretch of a paper, by lines and characters from 0.
+  replace(paper, from, to, instead) {
+    if (this.editor) {
+      this.papers.get(paper).replaceRange(instead, this.library.Pos(from.line, from.ch), this.library.Pos(to.line, to.ch));
+      return;
+    }
+    const lines = this.text(paper).split('\n');
+    const offset = (at) => lines.slice(0, at.line).reduce((sum, line) => sum + line.length + 1, 0) + at.ch;
+    const whole = this.text(paper);
+    this.set(paper, whole.slice(0, offset(from)) + instead + whole.slice(offset(to)));
+  }
   // Adds text at the end of a paper.
   append(paper, text) {
     if (this.editor) {

@@ -23,4 +23,15 @@ PictureFrame frame_of(const Game& game, const Position& position,
   return frame;
 }
 
+std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
+                                         const std::vector<Role>& roles) {
+  std::vector<NumberedMove> moves;
+  for (const Role& role : roles) {
+    for (const Move& move : game.legal(position, role)) {
+      moves.push_back({role, move, moves.size() + 1});
+    }
+  }
+  return moves;
+}
+
 }  // namespace orchard::picture

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <optional>
+#include <vector>
 
 #include "orchard/line.hpp"
 #include "orchard/picture.hpp"
@@ -23,5 +24,9 @@ inline std::optional<LastStep> last_step(const Line& line) {
 // it.
 PictureFrame frame_of(const Game& game, const Position& position,
                       const std::optional<LastStep>& last);
+
+// The moves of some roles, numbered from 1 through all of them.
+std::vector<NumberedMove> numbered_moves(const Game& game, const Position& position,
+                                         const std::vector<Role>& roles);
 
 }  // namespace orchard::picture

@@ -51,7 +51,7 @@ class Checker {
   }
 
  private:
-  void error(syntax::NodeIndex node, std::string message, std::string remedy) {
+  void error(syntax::NodeIndex node, std::string message, Remedy remedy) {
     syntax::report(all_.tree(), node, "bad-drawing", std::move(message), std::move(remedy),
                    diagnostics_);
   }
@@ -127,9 +127,9 @@ void Checker::check_fact(const rules::Pattern& fact) {
     return;
   }
   const auto meant = most_similar(name(symbol), names);
-  error(symbol.node, fmt::format("there is no drawing fact `{}`", name(symbol)),
-        meant ? fmt::format("did you mean `{}`?", *meant)
-              : "docs/DRAWING.md lists the drawing facts");
+  error(
+      symbol.node, fmt::format("there is no drawing fact `{}`", name(symbol)),
+      meant ? Remedy::name_meant(name(symbol), *meant) : "docs/DRAWING.md lists the drawing facts");
 }
 
 void Checker::check_shape(const PatternSymbol* shape) {
@@ -146,7 +146,7 @@ void Checker::check_shape(const PatternSymbol* shape) {
   const auto meant = most_similar(known, names);
   error(shape->node, fmt::format("there is no shape `{}`", known),
         meant
-            ? fmt::format("did you mean `{}`?", *meant)
+            ? Remedy::name_meant(known, *meant)
             : fmt::format("the shapes are {}, and (letter NAME), (word NAME), (marked SHAPE NAME), "
                           "(pair NAME NAME), (pointing DIRECTION SHAPE)",
                           list));
@@ -162,7 +162,7 @@ void Checker::check_tone(const PatternSymbol& tone) {
   for (const std::string& next : names) list += (list.empty() ? "" : " ") + next;
   const auto meant = most_similar(known, names);
   error(tone.node, fmt::format("there is no tone `{}`", known),
-        meant ? fmt::format("did you mean `{}`?", *meant) : fmt::format("the tones are {}", list));
+        meant ? Remedy::name_meant(known, *meant) : fmt::format("the tones are {}", list));
 }
 
 }  // namespace

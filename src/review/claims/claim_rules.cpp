@@ -54,7 +54,7 @@ std::string atom_text(const std::string& name, const std::vector<std::string>& a
   return result += ")";
 }
 
-bool ClaimRules::error(NodeIndex node, std::string message, std::string remedy) {
+bool ClaimRules::error(NodeIndex node, std::string message, Remedy remedy) {
   syntax::report(tree_, node, "bad-claim", std::move(message), std::move(remedy), diagnostics_);
   return false;
 }
@@ -363,7 +363,7 @@ bool ClaimRules::check_relation(NodeIndex node, const Term& atom) {
   }
   const auto meant = most_similar(atom.name(), names);
   return error(node, fmt::format("no rule is about {}", atom.name()),
-               meant ? fmt::format("did you mean {}?", *meant)
+               meant ? Remedy::name_meant(atom.name(), *meant)
                      : "use a relation of the description, or write a rule for it here");
 }
 

@@ -70,7 +70,7 @@ class ClaimRules {
     std::string in_body() const { return negated ? "(not " + text + ")" : text; }
   };
 
-  bool error(syntax::NodeIndex node, std::string message, std::string remedy);
+  bool error(syntax::NodeIndex node, std::string message, Remedy remedy);
   std::string text_of(syntax::NodeIndex node) const {
     return tree_.canonical_text(node, node + tree_[node].size);
   }

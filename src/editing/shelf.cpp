@@ -1,8 +1,10 @@
-#include "desk/shelf.hpp"
+#include "editing/shelf.hpp"
 
 #include <algorithm>
 
-namespace orchard::desk {
+#include "game/core.hpp"
+
+namespace orchard::editing {
 
 namespace {
 
@@ -20,12 +22,28 @@ bool has_size(const std::string& text, const std::string& name) {
 
 }  // namespace
 
+const Picture& Reading::picture() const {
+  std::call_once(picture_once_, [this] {
+    if (!picture_) picture_.emplace(*game);
+  });
+  return *picture_;
+}
+
+const std::vector<ArgumentDomain>& Reading::domains() const {
+  std::call_once(domains_once_, [this] {
+    if (game) domains_ = argument_domains(*game);
+  });
+  return domains_;
+}
+
 Shelf::Shelf(std::string path, LoadOptions limits)
     : path_(std::move(path)), limits_(std::move(limits)) {}
 
-std::shared_ptr<const Reading> Shelf::read_anew(const Sheet& sheet) const {
+std::shared_ptr<const Reading> Shelf::read_anew(const Sheet& sheet,
+                                                const std::stop_token& stop) const {
   auto reading = std::make_shared<Reading>();
   LoadOptions limits = limits_;
+  if (stop.stop_possible()) limits.stop = stop;
   // A page goes on saying sizes that the text does not have any more.
   for (const auto& [name, value] : sheet.sizes) {
     if (has_size(sheet.rules, name)) limits.sizes[name] = value;
@@ -36,21 +54,21 @@ std::shared_ptr<const Reading> Shelf::read_anew(const Sheet& sheet) const {
     return reading;
   }
   reading->findings = game->findings();
+  reading->sizes = GameAccess::core(*game)->program().description().tree().sizes();
   if (!sheet.drawing.empty()) {
     auto picture = Picture::from_text(*game, sheet.drawing, "drawing rules");
     if (picture) {
       reading->drawing_findings = picture->findings();
-      reading->picture = std::move(*picture);
+      reading->picture_ = std::move(*picture);
     } else {
       reading->drawing_findings = picture.diagnostics();
     }
   }
-  if (!reading->picture) reading->picture.emplace(*game);
   reading->game = std::move(*game);
   return reading;
 }
 
-std::shared_ptr<const Reading> Shelf::read(const Sheet& sheet) {
+std::shared_ptr<const Reading> Shelf::read(const Sheet& sheet, const std::stop_token& stop) {
   std::promise<std::shared_ptr<const Reading>> promise;
   {
     std::unique_lock lock(mutex_);
@@ -64,9 +82,13 @@ std::shared_ptr<const Reading> Shelf::read(const Sheet& sheet) {
     read_.emplace_front(sheet, promise.get_future().share());
     if (read_.size() > most) read_.pop_back();
   }
-  auto reading = read_anew(sheet);
+  auto reading = read_anew(sheet, stop);
+  if (stop.stop_requested() && !reading->game) {
+    const std::lock_guard lock(mutex_);
+    std::erase_if(read_, [&](const auto& one) { return one.first == sheet; });
+  }
   promise.set_value(reading);
   return reading;
 }
 
-}  // namespace orchard::desk
+}  // namespace orchard::editing
