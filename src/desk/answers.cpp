@@ -191,7 +191,8 @@ Json effect(const Asked& here, const Json& request) {
 
 Json position_text(const Asked& here, const Json&) {
   std::string formula = "(and";
-  for (const Term& fluent : here.position().fluents()) formula += " (true " + fluent.to_string() + ")";
+  for (const Term& fluent : here.position().fluents())
+    formula += " (true " + fluent.to_string() + ")";
   return {{"form", here.reading->picture().drawn(here.position())}, {"formula", formula + ")"}};
 }
 

@@ -3,7 +3,6 @@
 #include <fmt/core.h>
 #include <httplib.h>
 
-
 #include "desk/assets.hpp"
 #include "desk/table.hpp"
 
@@ -69,7 +68,8 @@ void Server::Inner::serve_answer(const httplib::Request& request, httplib::Respo
   try {
     const std::string token = request.matches[1].str();
     const std::string verb = request.matches[2].str();
-    if (token != own_token && !desk.has_window(token)) return answer_with(response, 404, "no such page");
+    if (token != own_token && !desk.has_window(token))
+      return answer_with(response, 404, "no such page");
     answer = token == own_token ? desk.answer(verb, asked) : desk.answer_window(token, verb, asked);
   } catch (const Json::exception& fault) {
     return answer_with(response, 400, fault.what());

@@ -37,8 +37,8 @@ bool Table::has(const std::string& token) const {
 }
 
 bool Table::may_choose(const Role& role) const {
-  return !here_->game().terminal(here_->position()) &&
-         here_->game().legal(here_->position(), role).size() > 1;
+  const std::vector<Role> to_move = here_->game().to_move(here_->position());
+  return std::ranges::find(to_move, role) != to_move.end();
 }
 
 Json Table::who_has_chosen() const {
@@ -79,9 +79,10 @@ Json Table::set(const Asked& here, const Json& request) {
   for (const std::string& role : seated_) addresses[role] = token_of(role);
   Json result = {{"seats", addresses}, {"onlookers", token_of("")}, {"chosen", who_has_chosen()}};
   // All that sit at windows and have a choice have made it.
-  const bool all_in = !choices_.empty() && std::ranges::all_of(seated_, [&](const std::string& name) {
-    return choices_.contains(name) || !may_choose(*game.role(name));
-  });
+  const bool all_in =
+      !choices_.empty() && std::ranges::all_of(seated_, [&](const std::string& name) {
+        return choices_.contains(name) || !may_choose(*game.role(name));
+      });
   if (all_in) result["choices"] = choices_;
   return result;
 }
@@ -120,7 +121,8 @@ Json Table::shown(Window& window) {
   if (window.role.empty()) {
     // Onlookers sit beside those who must not know.
     if (!open) return {{"words", {"What the roles cannot see is shown when the game is over."}}};
-    result["svg"] = picture.svg({picture::frame_of(game, position, picture::last_step(here_->line))}, style);
+    result["svg"] =
+        picture.svg({picture::frame_of(game, position, picture::last_step(here_->line))}, style);
     return result;
   }
   const Role role = *game.role(window.role);
@@ -138,7 +140,9 @@ Json Table::shown(Window& window) {
         words.push_back(fmt::format("{} {}", one.what, fmt::join(one.words, " ")));
       }
     } else {
-      words.emplace_back("these rules are too large for their parts to be followed; drawing rules can say what is shown");
+      words.emplace_back(
+          "these rules are too large for their parts to be followed; drawing rules can say what is "
+          "shown");
     }
     for (std::size_t ply = 0; ply < view.steps().size(); ++ply) {
       for (const Term& percept : view.steps()[ply].percepts) {
@@ -154,7 +158,8 @@ Json Table::shown(Window& window) {
 Json Table::seen_by(Window& window) {
   const Game& game = here_->game();
   const Position& position = here_->position();
-  Json result = {{"role", window.role}, {"ply", here_->line.joints.size()}, {"over", game.terminal(position)}};
+  Json result = {
+      {"role", window.role}, {"ply", here_->line.joints.size()}, {"over", game.terminal(position)}};
   Json to_move = Json::array();
   for (const Role& role : game.to_move(position)) to_move.push_back(role.name());
   result["to_move"] = std::move(to_move);
@@ -163,12 +168,16 @@ Json Table::seen_by(Window& window) {
   result.update(shown(window));
   Json moves = Json::array();
   const auto role = game.role(window.role);
-  if (role && may_choose(*role) && seated_.contains(window.role) && !choices_.contains(window.role)) {
+  if (role && may_choose(*role) && seated_.contains(window.role) &&
+      !choices_.contains(window.role)) {
     for (const NumberedMove& one : picture::numbered_moves(game, position, {*role})) {
       if (one.number > most_in_window) break;
       std::vector<std::string> words;
       add_words(one.move.term(), words);
-      moves.push_back({{"role", window.role}, {"move", one.move.to_string()}, {"number", one.number}, {"words", words}});
+      moves.push_back({{"role", window.role},
+                       {"move", one.move.to_string()},
+                       {"number", one.number},
+                       {"words", words}});
     }
   }
   result["moves"] = std::move(moves);

@@ -23,8 +23,8 @@ std::string random_token();
 
 class Table {
  public:
-  // A page tells where play stands, and which roles sit at windows. Gives the tokens of these and of
-  // the window for onlookers, who has chosen, and the choices once all at windows have.
+  // A page tells where play stands, and which roles sit at windows. Gives the tokens of these and
+  // of the window for onlookers, who has chosen, and the choices once all at windows have.
   Json set(const Asked& here, const Json& request);
   // Whether a window of that token was opened.
   bool has(const std::string& token) const;
@@ -44,7 +44,7 @@ class Table {
   Json seen_by(Window& window);
   Json shown(Window& window);
   const View& view_of(Window& window, const Role& role);
-  bool may_choose(const Role& role) const;
+  bool may_choose(const Role& role) const;  // it is its turn, if only to make its only move
   Json who_has_chosen() const;
 
   mutable std::mutex mutex_;

@@ -35,7 +35,8 @@ struct Pointed {
   const editing::Name* name() const { return names().at(offset); }
 };
 
-Names names_of(const std::string& file, const Json& request, const std::string& paper, const Names* rules) {
+Names names_of(const std::string& file, const Json& request, const std::string& paper,
+               const Names* rules) {
   return Names(syntax::Source(file_of(file, paper), text_of(request, paper.c_str())), rules);
 }
 
@@ -61,13 +62,17 @@ Json insight(Shelf& shelf, const std::string& file, const Json& request) {
   const editing::Name* const name = at.name();
   if (name == nullptr) return Json::object();
   const auto reading = shelf.read(sheet_of(request));
-  const auto told = editing::insight_of(at.names(), *name, at.rules, reading->game ? reading.get() : nullptr);
+  const auto told =
+      editing::insight_of(at.names(), *name, at.rules, reading->game ? reading.get() : nullptr);
   Json made = Json::array();
   const Document rules{std::string(at.rules.source().text())};
   for (const editing::Name& one : at.rules.all()) {
-    if (one.makes && same_thing(one, *name)) made.push_back(rules.spot(one.begin, Units::utf16).line + 1);
+    if (one.makes && same_thing(one, *name))
+      made.push_back(rules.spot(one.begin, Units::utf16).line + 1);
   }
-  return {{"shape", told.shape}, {"lines", told.lines}, {"made", made},
+  return {{"shape", told.shape},
+          {"lines", told.lines},
+          {"made", made},
           {"from", json_of(at.document.spot(name->begin, Units::utf16))},
           {"to", json_of(at.document.spot(name->end, Units::utf16))}};
 }
@@ -79,8 +84,8 @@ Json completions(Shelf& shelf, const std::string& file, const Json& request) {
   Sheet sheet = sheet_of(request);
   if (!text_of(request, "last_good").empty()) sheet.rules = text_of(request, "last_good");
   const auto reading = shelf.read(sheet);
-  const auto found = editing::completions_at(at.document.text(), at.offset, at.names().paper(), &at.rules,
-                                             reading->game ? reading.get() : nullptr);
+  const auto found = editing::completions_at(at.document.text(), at.offset, at.names().paper(),
+                                             &at.rules, reading->game ? reading.get() : nullptr);
   Json items = Json::array();
   for (const editing::Completion& one : found.items) {
     items.push_back({{"name", one.name}, {"insert", one.insert}, {"detail", one.detail}});
@@ -104,7 +109,8 @@ Json renaming(const std::string& file, const Json& request) {
     const bool is_meant = text_of(request, "paper") == paper;
     if (is_variable && !is_meant) continue;
     const std::string text = text_of(request, paper);
-    const Names names = names_of(file, request, paper, std::string_view(paper) == "rules" ? nullptr : &at.rules);
+    const Names names =
+        names_of(file, request, paper, std::string_view(paper) == "rules" ? nullptr : &at.rules);
     const std::string changed = edited(text, renamed(names, *name, instead));
     if (changed != text) texts[paper] = changed;
   }

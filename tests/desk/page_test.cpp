@@ -3,6 +3,11 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include <algorithm>
+#include <csignal>
 #include <filesystem>
 #include <fstream>
 #include <regex>
@@ -52,7 +57,7 @@ class Page : public ::testing::Test {
   void begin_small_espalier() {
     std::string rules = testing::read_file(testing::game_path("espalier"));
     for (const std::string size : {"(#let rows 4)", "(#let columns 5)"}) {
-      const std::size_t at = rules.find(size);
+      const std::size_t at = rules.rfind(size);  // the first stands in a comment
       ASSERT_NE(at, std::string::npos);
       rules[at + size.size() - 2] = '3';
     }
@@ -190,6 +195,151 @@ TEST_F(Page, StandsTwoHundredQuickEdits) {
   EXPECT_TRUE(page().run(
       "return document.querySelector('.CodeMirror').CodeMirror.getValue().includes('(spare "
       "199)')"));
+}
+
+const std::string take_seat = R"(
+  const seat = document.querySelector(`#seats select[data-role=${arguments[0]}]`);
+  seat.value = arguments[1];
+  seat.dispatchEvent(new Event('change'));)";
+const std::string first_marked = R"(
+  const root = document.getElementById('board').shadowRoot;
+  const place = [...root.querySelectorAll('.place')].find((one) => one.dataset.moves !== '');
+  if (place) place.dispatchEvent(new MouseEvent('click', {bubbles: true}));
+  return Boolean(place);)";
+
+// Two persons in two windows of their own play a whole game, watched by the desk.
+TEST_F(Page, SeatsPlayInTheirOwnWindows) {
+  begin_small_espalier();
+  ASSERT_TRUE(wait("state", "ply 0"));
+  page().run(take_seat, {"east", "window"});
+  page().run(take_seat, {"west", "window"});
+  ASSERT_TRUE(page().wait_for("return document.querySelectorAll('#seats a').length === 3"));
+  const Json links =
+      page().run("return [...document.querySelectorAll('#seats a')].map((a) => a.href)");
+  Browser east;
+  Browser west;
+  east.open(links[0]);
+  west.open(links[1]);
+  for (int ply = 0; ply < 9; ++ply) {
+    Browser& mover = ply % 2 == 0 ? east : west;
+    ASSERT_TRUE(
+        mover.wait_for("const state = document.getElementById('state').textContent;"
+                       "return state.startsWith('over') || state === arguments[0]",
+                       {"ply " + std::to_string(ply) + ": choose a move"}))
+        << mover.text_of("state");
+    if (mover.text_of("state").starts_with("over")) break;
+    EXPECT_TRUE(mover.run(first_marked));
+  }
+  EXPECT_TRUE(wait("state", "over: ")) << page().text_of("state") << page().text_of("said")
+                                       << east.text_of("state") << west.text_of("state");
+  EXPECT_TRUE(
+      west.wait_for("return document.getElementById('state').textContent.startsWith('over')"));
+  EXPECT_TRUE(wait("score", "1 game: east "));
+  EXPECT_EQ(east.errors(), Json::array());
+  EXPECT_EQ(west.errors(), Json::array());
+}
+
+TEST_F(Page, KeepsWhatIsLeftAsABranch) {
+  begin_small_espalier();
+  ASSERT_TRUE(wait("state", "ply 0"));
+  page().run(click_place, {"1 1"});
+  ASSERT_TRUE(wait("state", "ply 1"));
+  page().run(click_place, {"1 2"});
+  ASSERT_TRUE(wait("state", "ply 2"));
+  page().run(press, {"back"});
+  ASSERT_TRUE(wait("state", "ply 1"));
+  EXPECT_EQ(page().text_of("branches"), "");
+  page().run(click_place, {"1 3"});
+  ASSERT_TRUE(wait("branches", "from ply 1: wait (tie 1 2)"));
+  page().run("document.querySelector('#branches button').click()");
+  ASSERT_TRUE(wait("branches", "(tie 1 3)"));
+  EXPECT_TRUE(page().wait_for(says, {"board", ""}));
+  EXPECT_TRUE(page().wait_for(
+      "return [...document.getElementById('board').shadowRoot.querySelectorAll('.place')]"
+      ".find((one) => one.dataset.words === '1 2').getAttribute('aria-label') !== '1 2: blank'"));
+}
+
+TEST_F(Page, MendsWhatWasFoundByAKey) {
+  begin_small_espalier();
+  ASSERT_TRUE(wait("state", "ply 0"));
+  const std::string good =
+      page().run("return document.querySelector('.CodeMirror').CodeMirror.getValue()");
+  page().run(R"(const editor = document.querySelector('.CodeMirror').CodeMirror;
+                const at = editor.posFromIndex(editor.getValue().indexOf('(touches ?row') + 8);
+                editor.replaceRange('s', at);)");
+  ASSERT_TRUE(wait("findings", "write touches instead of touchess"));
+  page().run(
+      "document.dispatchEvent(new KeyboardEvent('keydown', {key: 'Enter', altKey: true, bubbles: "
+      "true}))");
+  EXPECT_TRUE(page().wait_for("return document.getElementById('findings').textContent === ''"));
+  EXPECT_EQ(page().run("return document.querySelector('.CodeMirror').CodeMirror.getValue()"), good);
+}
+
+TEST_F(Page, TellsWhatANameIsAndCompletesIt) {
+  begin_small_espalier();
+  ASSERT_TRUE(wait("state", "ply 0"));
+  page().run(R"(const editor = document.querySelector('.CodeMirror').CodeMirror;
+                const at = editor.posFromIndex(editor.getValue().indexOf('(within_reach') + 3);
+                editor.focus(); editor.setCursor(at); editor.getOption('extraKeys').F1();)");
+  EXPECT_TRUE(wait("insight", "(within_reach ?row ?column)"));
+  page().run(R"(const editor = document.querySelector('.CodeMirror').CodeMirror;
+                editor.setCursor({line: editor.lastLine(), ch: 1e6});
+                editor.replaceSelection('\n(<= (next (');
+                editor.getOption('extraKeys')['Ctrl-Space']();)");
+  EXPECT_TRUE(
+      page().wait_for("return [...document.querySelectorAll('.CodeMirror-hint')].some((one) => "
+                      "one.textContent.startsWith('square'))"));
+}
+
+// The desk is killed in the middle of writing, and begun again.
+TEST_F(Page, LosesNothingWhenTheDeskIsKilled) {
+  folder_.write("own.gdl", testing::read_file(testing::game_path("snails")));
+  // However the test ends, no desk stays behind.
+  struct Process {
+    pid_t id = 0;
+    ~Process() { end(SIGINT); }
+    void end(int signal) {
+      if (id == 0) return;
+      kill(id, signal);
+      waitpid(id, nullptr, 0);
+      id = 0;
+    }
+  } process;
+  const auto begin_desk = [&] {
+    int ends[2];
+    EXPECT_EQ(pipe(ends), 0);
+    process.id = fork();
+    if (process.id == 0) {
+      dup2(ends[1], STDOUT_FILENO);
+      execl(ORCHARD_COMMAND, "orchard", "desk", folder_.path("own.gdl").c_str(),
+            static_cast<char*>(nullptr));
+      _exit(127);
+    }
+    close(ends[1]);
+    std::string text;
+    char c = 0;
+    while (std::count(text.begin(), text.end(), '\n') < 2 && read(ends[0], &c, 1) == 1) text += c;
+    close(ends[0]);
+    const std::size_t begin = text.find("http");
+    return text.substr(begin, text.find('\n', begin) - begin);
+  };
+  Browser browser;
+  browser.open(begin_desk());
+  ASSERT_TRUE(browser.wait_for(says, {"state", "ply 0"}));
+  browser.run(write_text, {"rules", "(precious 1)"});
+  const std::string kept = folder_.path(".own.gdl.unsaved");
+  for (int i = 0; i < 600 && !std::filesystem::exists(kept); ++i) {
+    std::this_thread::sleep_for(std::chrono::milliseconds(50));
+  }
+  process.end(SIGKILL);
+  Browser again;
+  again.open(begin_desk());
+  ASSERT_TRUE(again.wait_for(says, {"notice", "typed and not saved"}));
+  again.run("document.querySelector('#notice button').click()");
+  EXPECT_TRUE(again.wait_for(
+      "return document.querySelector('.CodeMirror').CodeMirror.getValue().includes('(precious "
+      "1)')"));
+  browser.run("window.onbeforeunload = null");
 }
 
 }  // namespace

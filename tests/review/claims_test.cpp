@@ -416,7 +416,7 @@ TEST(Claims, MistakesAreToldWithTheirPlaceAndARemedy) {
   expect("(claim \"x\" (allways terminal))", "a claim says one of these", "always, never");
   expect("(claim \"x\" (always terminal terminal))", "always has another form", "(always FORMULA)");
   expect("(claim \"x\" (until terminal))", "until has another form", "(until FORMULA FORMULA)");
-  expect("(claim \"x\" (always rom_left))", "no rule is about rom_left", "did you mean room_left?");
+  expect("(claim \"x\" (always rom_left))", "no rule is about rom_left", "did you mean `room_left`?");
   expect("(claim \"x\" (always (wins east west)))", "wins takes 1 argument, not 2", "");
   expect("(claim \"x\" (always (legal north ?m)))", "north is not a role",
          "the roles are east, west");

@@ -76,8 +76,10 @@ TEST(Questions, SingleValuedFindsTwoContentsAndNone) {
   EXPECT_EQ(gone.evidence.text(), "no value of (holds a …)");
   std::string forgotten = beds();
   replace(forgotten, "(<= (init (holds ?bed bare)) (bed ?bed))",
-          "(init (holds a bare)) (init (holds b bare))");
-  EXPECT_EQ(answered(forgotten, "single-valued").line->joints.size(), 0u);
+          "(bed d) (init (holds a bare)) (init (holds b bare)) (init (holds c bare))");
+  const Answer never = answered(forgotten, "single-valued");
+  ASSERT_TRUE(never.line);
+  EXPECT_EQ(never.line->joints.size(), 0u);
 }
 
 // Lists that grow, and pieces on a few squares, have no value for each key and need none.

@@ -139,7 +139,7 @@ TEST(Expand, TellsEveryWrongDirective) {
            Fault{"(#for ?x 1)", "plum.gdl:1:1: error: `#for` is not written like this"},
            Fault{"(#for x 1 2 (p))", "write (#for ?v FROM TO FORM…)"},
            Fault{"(#for ?x 1 rowz (p)) (#let rows 3)", "rowz is not a number here"},
-           Fault{"(#let rows 3) (#for ?x 1 rowz (p))", "did you mean rows?"},
+           Fault{"(#let rows 3) (#for ?x 1 rowz (p))", "did you mean `rows`?"},
            Fault{"(#let 3 4)", "write (#let NAME NUMBER)"},
            Fault{"(#let rows 3) (#let rows 4)", "`rows` already has a number"},
            Fault{"(p (#let rows 3))", "`#let` may only stand between rules"},

@@ -101,7 +101,7 @@ export function writingOf(desk) {
     });
     wrapper.addEventListener('mouseleave', () => { clearTimeout(timer); hide(); });
     editor.on('change', hide);
-    editor.on('scroll', hide);
+    editor.on('scroll', () => { if (!tip.hidden) hide(); });
   }
 
   return {
