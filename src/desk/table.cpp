@@ -135,7 +135,8 @@ Json Table::shown(Window& window) {
     frame = picture::seen_frame(game, picture, view, picture::Insight::told, position, true);
     std::vector<std::string> words;
     if (frame) {
-      words.push_back("you see " + picture::extent(view, *frame, picture::Insight::told));
+      words.push_back(fmt::format("seen by {}: {}", role.name(),
+                                  picture::extent(view, *frame, picture::Insight::told)));
       for (const auto& one : picture::uncertainty(view, *frame, picture::Insight::told)) {
         words.push_back(fmt::format("{} {}", one.what, fmt::join(one.words, " ")));
       }
@@ -146,7 +147,8 @@ Json Table::shown(Window& window) {
     }
     for (std::size_t ply = 0; ply < view.steps().size(); ++ply) {
       for (const Term& percept : view.steps()[ply].percepts) {
-        words.push_back(fmt::format("ply {}: you see {}", ply + 1, percept.to_string()));
+        words.push_back(
+            fmt::format("ply {}: {} sees {}", ply + 1, role.name(), percept.to_string()));
       }
     }
     result["words"] = words;

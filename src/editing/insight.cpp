@@ -113,6 +113,7 @@ class InsightWriter {
   void write_variable();
   void write_start();
   std::string shape() const;
+  std::vector<std::string> arguments() const;
   std::vector<const Name*> made_in() const;
 
   const Names& text_;
@@ -131,9 +132,8 @@ std::vector<const Name*> InsightWriter::made_in() const {
   return result;
 }
 
-// As its first rule writes it.
-std::string InsightWriter::shape() const {
-  if (name_.arity == 0) return name_.name;
+// As its first rule writes them.
+std::vector<std::string> InsightWriter::arguments() const {
   const std::vector<const Name*> made = made_in();
   std::vector<std::string> arguments(name_.arity, "…");
   if (!made.empty()) {
@@ -144,8 +144,13 @@ std::string InsightWriter::shape() const {
       arguments[one.argument - 1] = is_term_with_arguments ? "(" + one.name + " …)" : one.name;
     }
   }
+  return arguments;
+}
+
+std::string InsightWriter::shape() const {
+  if (name_.arity == 0) return name_.name;
   std::string text = "(" + name_.name;
-  for (const std::string& argument : arguments) text += " " + argument;
+  for (const std::string& argument : arguments()) text += " " + argument;
   return text + ")";
 }
 
@@ -186,6 +191,7 @@ void InsightWriter::write_uses() {
 
 void InsightWriter::write_arguments(ArgumentDomain::Kind kind) {
   if (reading_ == nullptr) return;
+  const std::vector<std::string> written = arguments();
   for (const ArgumentDomain& domain : reading_->domains()) {
     if (domain.kind != kind || domain.name != name_.name || domain.arity != name_.arity) continue;
     result_.lines.push_back(
