@@ -135,16 +135,16 @@ std::vector<const Name*> InsightWriter::made_in() const {
 // As its first rule writes them.
 std::vector<std::string> InsightWriter::arguments() const {
   const std::vector<const Name*> made = made_in();
-  std::vector<std::string> arguments(name_.arity, "…");
+  std::vector<std::string> result(name_.arity, "…");
   if (!made.empty()) {
     const auto owner = static_cast<std::uint32_t>(made.front() - rules_.all().data());
     for (const Name& one : rules_.all()) {
-      if (one.owner != owner || one.argument == 0 || one.argument > arguments.size()) continue;
+      if (one.owner != owner || one.argument == 0 || one.argument > result.size()) continue;
       const bool is_term_with_arguments = one.arity > 0;
-      arguments[one.argument - 1] = is_term_with_arguments ? "(" + one.name + " …)" : one.name;
+      result[one.argument - 1] = is_term_with_arguments ? "(" + one.name + " …)" : one.name;
     }
   }
-  return arguments;
+  return result;
 }
 
 std::string InsightWriter::shape() const {
@@ -194,9 +194,12 @@ void InsightWriter::write_arguments(ArgumentDomain::Kind kind) {
   const std::vector<std::string> written = arguments();
   for (const ArgumentDomain& domain : reading_->domains()) {
     if (domain.kind != kind || domain.name != name_.name || domain.arity != name_.arity) continue;
-    result_.lines.push_back(
-        fmt::format("Argument {}: {}", domain.argument,
-                    domain.values.empty() ? "nothing can stand here" : some_of(domain.values)));
+    // By the name of its variable, where the first rule has one.
+    std::string which = domain.argument <= written.size() ? written[domain.argument - 1] : "";
+    if (!which.starts_with('?')) which = fmt::format("Argument {}", domain.argument);
+    const std::string values =
+        domain.values.empty() ? "nothing can stand here" : some_of(domain.values);
+    result_.lines.push_back(fmt::format("{}: {}", which, values));
   }
 }
 

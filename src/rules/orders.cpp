@@ -49,6 +49,58 @@ bool is_chain(const std::vector<Step>& steps) {
   return 2 * static_cast<std::size_t>(linked) >= steps.size();
 }
 
+// A stretch of facts that follow one another, up to where some are missing.
+struct Piece {
+  std::size_t facts = 0;
+  const Step* end = nullptr;
+  const Step* goes_on = nullptr;  // behind the gap; null if there is none
+  std::int64_t missing = 0;       // facts in the gap
+};
+
+// Rows of places that are numbered 11, 12, 13, 21, 22, 23 are all of one length, with gaps of one
+// size between; what was forgotten is less than what is there.
+bool is_meant(const std::vector<Piece>& pieces) {
+  const auto is_like_first = [&](const Piece& piece) {
+    return piece.facts == pieces.front().facts &&
+           (piece.goes_on == nullptr || piece.missing == pieces.front().missing);
+  };
+  return pieces.size() > 2 && pieces.front().facts > 1 &&
+         std::ranges::all_of(pieces, is_like_first);
+}
+
+// Steps of more than one make several chains that lie within one another.
+void find_gap(const std::string& name, const std::vector<Step>& steps, std::int64_t size,
+              FindingSink& sink) {
+  const std::int64_t stride = std::abs(size);
+  std::map<std::int64_t, std::vector<Piece>> chains;
+  for (const Step& step : steps) {
+    std::vector<Piece>& pieces = chains[((step.from % stride) + stride) % stride];
+    if (pieces.empty()) pieces.emplace_back();
+    Piece* last = &pieces.back();
+    if (last->end != nullptr && last->end->from != step.from &&
+        last->end->from + stride != step.from) {
+      last->goes_on = &step;
+      last->missing = (step.from - last->end->from) / stride - 1;
+      last = &pieces.emplace_back();
+    }
+    ++last->facts;
+    last->end = &step;
+  }
+  for (const auto& [first, pieces] : chains) {
+    if (is_meant(pieces)) continue;
+    for (std::size_t i = 0; i + 1 < pieces.size(); ++i) {
+      const Piece& piece = pieces[i];
+      const auto longer = static_cast<std::int64_t>(std::max(piece.facts, pieces[i + 1].facts));
+      if (piece.missing > longer) continue;
+      sink.add(piece.goes_on->node, "broken-order",
+               fmt::format("`{}` is said of {} and of {}, and of nothing between", name,
+                           piece.end->from, piece.goes_on->from),
+               "add the missing facts");
+      return;
+    }
+  }
+}
+
 // The step that all facts but one take, if there is one, is the order's.
 void check_order(const Description& description, const Relation& relation, FindingSink& sink) {
   std::vector<Step> steps = steps_of(description, relation);
@@ -74,18 +126,7 @@ void check_order(const Description& description, const Relation& relation, Findi
              "check the numbers of this fact");
     return;
   }
-  // Steps of more than one make several chains that lie within one another.
-  std::map<std::int64_t, const Step*> last;  // of each chain
-  for (const Step& high : steps) {
-    const std::int64_t stride = std::abs(size);
-    const Step* const low = std::exchange(last[((high.from % stride) + stride) % stride], &high);
-    if (low == nullptr || low->from == high.from || low->from + stride == high.from) continue;
-    sink.add(high.node, "broken-order",
-             fmt::format("`{}` is said of {} and of {}, and of nothing between", name, low->from,
-                         high.from),
-             "add the missing facts");
-    return;
-  }
+  find_gap(name, steps, size, sink);
 }
 
 }  // namespace

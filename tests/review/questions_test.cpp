@@ -63,6 +63,24 @@ TEST(Questions, AGoodGamePassesAll) {
   EXPECT_EQ(review.random_games, 2048u);
 }
 
+// To stay matters if the apple falls there; chance throws at the same time.
+TEST(Questions, AMoveThatMattersWithAnotherThrowHasAnEffect) {
+  const std::string picker =
+      "(role random) (role picker) (spot 1) (spot 2) (init (at 1)) (init (evening 0)) (next_evening 0 1)"
+      "(next_evening 1 2) (next_evening 2 3)"
+      "(<= (legal picker (walk ?s)) (spot ?s)) (<= (legal random (fall ?s)) (spot ?s))"
+      "(<= (next (at ?s)) (does picker (walk ?s)))"
+      "(<= (next (evening ?n)) (true (evening ?m)) (next_evening ?m ?n))"
+      "(<= terminal (true (evening 3)))"
+      "(<= (goal picker 100) (true caught)) (<= (goal picker 0) (not (true caught)))";
+  const std::string caught = "(<= (next caught) (does picker (walk ?s)) (does random (fall ?s)))";
+  EXPECT_EQ(answered(picker + caught, "effect").verdict, Verdict::holds);
+  // Where nobody sees what falls, staying is nothing.
+  const Answer idle = answered(picker + "(<= (next caught) (true caught))", "effect");
+  EXPECT_EQ(idle.verdict, Verdict::suspicious);
+  EXPECT_EQ(idle.evidence.text(), "(walk 1) of picker changes nothing but the turn");
+}
+
 TEST(Questions, SingleValuedFindsTwoContentsAndNone) {
   std::string two = beds();
   replace(two, "(not (does gardener (plant ?bed))))", "(bed ?bed))");

@@ -287,6 +287,26 @@ TEST(Findings, OrdersWithAGap) {
               HasSubstr("said of 3 and of 7, and of nothing between"));
 }
 
+TEST(Findings, PlacesNumberedByRowsAreNoBrokenOrder) {
+  // Rows of three, as tens and ones; the last of a row has nothing to the right.
+  const std::string rows =
+      "(right 11 12) (right 12 13) (right 21 22) (right 22 23) (right 31 32) (right 32 33)\n"
+      "(<= (beside ?a ?b) (right ?a ?b))";
+  EXPECT_EQ(found(rows), "");
+  // Two rows only; and rows so long that little is between them.
+  EXPECT_EQ(found("(right 11 12) (right 12 13) (right 21 22) (right 22 23) (<= (beside ?a ?b) "
+                  "(right ?a ?b))"),
+            "");
+  EXPECT_EQ(found("(right 1 2) (right 2 3) (right 5 6) (right 6 7) (right 9 10) (right 10 11)"
+                  "(<= (beside ?a ?b) (right ?a ?b))"),
+            "");
+  // A fact that is missing within a row is told.
+  EXPECT_THAT(found("(right 11 12) (right 12 13) (right 13 14) (right 14 15) (right 21 22) (right 22 23)"
+                    "(right 24 25) (right 25 26)\n"
+                    "(<= (beside ?a ?b) (right ?a ?b))"),
+              HasSubstr("said of 22 and of 24, and of nothing between"));
+}
+
 TEST(Findings, ConstantsAmongThingsOfAnotherKind) {
   EXPECT_THAT(found("(size 1 big) (size 2 low) (size 3 low) (size big 4)"),
               HasSubstr("`big` stands at this argument among numbers only [odd-constant]"));

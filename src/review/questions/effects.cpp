@@ -151,17 +151,34 @@ std::optional<Idle> first_idle(const Exploration& exploration,
   std::size_t looked_at = 0;
   constexpr std::size_t most_looked_at = 100'000;  // steps without a change, of waiting roles
   const Number stride = one_tells_of_its_class(exploration, mask) ? space.stride() : 1;
+  const auto changes_nothing = [&](std::span<const std::uint64_t> before, Number next) {
+    const auto after = space.row(next, made_after);
+    for (std::size_t w = 0; w < mask.size(); ++w) {
+      if (((before[w] ^ after[w]) & mask[w]) != 0) return false;
+    }
+    return true;
+  };
+  // Where chance throws at the same time, a move may matter with another throw.
+  const auto matters_with_another_throw = [&](Number p, std::span<const std::uint64_t> before,
+                                              const std::vector<std::uint32_t>& joint) {
+    const auto steps = space.steps(p);
+    for (std::uint32_t step = 0; step < steps.size(); ++step) {
+      const auto other = exploration.joint_of(exploration.legal_at(p, evaluator), step);
+      bool same_but_for_chance = true;
+      for (std::size_t role = 0; role < joint.size(); ++role) {
+        same_but_for_chance =
+            same_but_for_chance && (exploration.is_chance(role) || other[role] == joint[role]);
+      }
+      if (same_but_for_chance && !changes_nothing(before, steps[step])) return true;
+    }
+    return false;
+  };
   for (Number p = 0; p < space.expanded(); p += stride) {
     if (!space.is_position(p)) continue;
     const auto before = space.row(p, made_before);
     const auto steps = space.steps(p);
     for (std::uint32_t step = 0; step < steps.size(); ++step) {
-      const auto after = space.row(steps[step], made_after);
-      bool same = true;
-      for (std::size_t w = 0; w < mask.size() && same; ++w) {
-        same = ((before[w] ^ after[w]) & mask[w]) == 0;
-      }
-      if (!same) continue;
+      if (!changes_nothing(before, steps[step])) continue;
       if (++looked_at > most_looked_at) return std::nullopt;
       const auto joint = exploration.joint_of(exploration.legal_at(p, evaluator), step);
       std::vector<std::size_t> doing;
@@ -173,6 +190,7 @@ std::optional<Idle> first_idle(const Exploration& exploration,
       const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
       if (exploration.ground().terms()[move].arity == 0) continue;  // a pass, meant to be one
       if (told[doing[0]][joint[doing[0]]]) continue;
+      if (matters_with_another_throw(p, before, joint)) continue;
       return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};
     }
   }
@@ -243,6 +261,12 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
       const TermId move = moves[role][m].term;
       if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
       if (told[role][m]) continue;
+      struct Way {
+        std::vector<std::uint32_t> joint;
+        std::vector<Signal> legal;  // all of these
+        std::vector<Signal> same;   // nothing changes if all of these hold, too
+      };
+      std::vector<Way> ways;  // as chance throws
       for (std::vector<std::uint32_t> joint : *others) {
         joint[role] = m;
         std::vector<Signal> all{!game.terminal, network.several(game.legal[role])};
@@ -250,9 +274,20 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
         if (network.all(all) == circuit::never) continue;
         if (++joints > most_joints) return std::nullopt;
         const std::vector<Signal> next = list.next_after(joint);
+        std::vector<Signal> same;
         for (std::size_t f = 0; f < next.size(); ++f) {
           if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
-          all.push_back(!network.differ(next[f], game.fluents[f]));
+          same.push_back(!network.differ(next[f], game.fluents[f]));
+        }
+        ways.push_back({std::move(joint), std::move(all), std::move(same)});
+      }
+      // Whatever else is thrown, nothing changes either.
+      for (const Way& way : ways) {
+        std::vector<Signal> all = way.legal;
+        all.insert(all.end(), way.same.begin(), way.same.end());
+        for (const Way& other : ways) {
+          if (&other == &way) continue;
+          all.push_back(!network.all({network.all(other.legal), !network.all(other.same)}));
         }
         const Signal idle = network.all(std::move(all));
         if (idle == circuit::never) continue;
@@ -260,7 +295,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
                                        exploration.ground().terms().text(move),
                                        exploration.game().roles()[role].name()),
                            list.watch(idle)},
-                          exploration.joint_move(joint)});
+                          exploration.joint_move(way.joint)});
       }
     }
   }
