@@ -96,8 +96,11 @@ const View& Table::view_of(Window& window, const Role& role) {
     goes_on = window.made[ply] == text_of_joint(game, line.joints[ply]);
   }
   if (!goes_on) {
-    window.view.emplace(picture::fresh_view(game, role, line.positions.front()));
-    window.of = here_->reading;
+    if (!window.at_start || window.of != here_->reading) {
+      window.at_start.emplace(picture::fresh_view(game, role, line.positions.front()));
+      window.of = here_->reading;
+    }
+    window.view = window.at_start;
     window.plies = 0;
     window.made.clear();
   }

@@ -36,7 +36,7 @@ class Table {
   struct Window {
     std::string role;  // empty: of onlookers
     std::optional<View> view;
-    std::optional<Position> start;  // that the view began at
+    std::optional<View> at_start;  // of the same rules: making one proves what excludes what
     std::shared_ptr<const Reading> of;
     std::size_t plies = 0;          // that the view has seen
     std::vector<std::string> made;  // those plies, to know them again
