@@ -222,6 +222,8 @@ void LanguageServer::notify(const std::string& method, const Json& parameters) {
     change(parameters);
   } else if (method == "textDocument/didClose") {
     workspace_.close(uri);
+    const std::lock_guard lock(published_mutex_);
+    published_.erase(uri);
     // What is closed has nothing underlined any more.
     send_({{"jsonrpc", "2.0"},
            {"method", "textDocument/publishDiagnostics"},
@@ -238,12 +240,15 @@ void LanguageServer::publish(const std::string& uri) {
   const Json parameters = {{"uri", uri},
                            {"version", sight->version},
                            {"diagnostics", Answers(*sight, units_).diagnostics()}};
-  Json& before = published_[uri];
-  if (before != parameters) {
-    before = parameters;
-    send_({{"jsonrpc", "2.0"},
-           {"method", "textDocument/publishDiagnostics"},
-           {"params", parameters}});
+  {
+    const std::lock_guard lock(published_mutex_);
+    Json& before = published_[uri];
+    if (before != parameters) {
+      before = parameters;
+      send_({{"jsonrpc", "2.0"},
+             {"method", "textDocument/publishDiagnostics"},
+             {"params", parameters}});
+    }
   }
   if (refreshes_lenses_ && sight->names->paper() != Paper::rules) {
     send_({{"jsonrpc", "2.0"},

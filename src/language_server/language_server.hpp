@@ -10,6 +10,7 @@
 #include <functional>
 #include <map>
 #include <memory>
+#include <mutex>
 #include <string>
 
 #include "base/json.hpp"
@@ -53,8 +54,8 @@ class LanguageServer {
   bool refreshes_lenses_ = false;
   bool shut_down_ = false;
   bool ended_ = false;
-  // Of the background:
-  int asked_ = 0;                          // requests of our own
+  int asked_ = 0;  // requests of our own, made in the background
+  std::mutex published_mutex_;
   std::map<std::string, Json> published_;  // what was told last, by URI
   Workspace workspace_;                    // last: it calls back from its thread
 };

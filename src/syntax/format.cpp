@@ -283,7 +283,8 @@ Result<std::string> format_source(const syntax::Source& source, const FormatOpti
   const std::string& name = source.name();
   const Syntax from = syntax_of(name);
   const Syntax to = options.to.value_or(from);
-  reading.strings = name.ends_with(".cases") || name.ends_with(".positions");
+  reading.strings =
+      name.ends_with(".cases") || name.ends_with(".positions") || name.ends_with(".claims");
   const syntax::Tree tree =
       options.expand ? syntax::read_description(source, reading.limits, options.sizes, diagnostics)
                      : syntax::read_by_name(source, reading, diagnostics);

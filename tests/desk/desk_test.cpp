@@ -262,6 +262,35 @@ TEST_F(DeskTest, EscapesWhatRulesSay) {
 
 // ---- Help while writing ----
 
+// A few plies of every game, the first move each time, with a board to click on.
+TEST_F(DeskTest, PlaysEveryDemoGame) {
+  for (const std::string& path : testing::demo_games()) {
+    SCOPED_TRACE(path);
+    const std::string rules = testing::read_file(path);
+    if (rules.find("(#include") != std::string::npos) continue;  // of a file elsewhere
+    Json request = {{"rules", rules}, {"line", Json::array()}};
+    const std::string drawing = path.substr(0, path.rfind('.')) + ".draw";
+    if (std::ifstream(drawing)) request["drawing"] = testing::read_file(drawing);
+    for (int plies = 0; plies < 4; ++plies) {
+      Json seen = ask("look", request);
+      ASSERT_TRUE(seen["reads"]) << seen["findings"].dump();
+      EXPECT_TRUE(seen["findings"].empty() && seen["drawing_findings"].empty());
+      EXPECT_THAT(seen["svg"].get<std::string>(), HasSubstr("class=\"place\""));
+      if (seen["over"]) break;
+      Json make = Json::object();
+      for (const Json& move : seen["moves"]) {
+        const std::string role = move["role"];
+        if (!make.contains(role)) make[role] = move["move"];
+      }
+      request["make"] = make;
+      const Json after = ask("look", request);
+      ASSERT_EQ(after["line"].size(), request["line"].size() + 1) << after["refused"].dump();
+      request["line"] = Json(after["line"]);
+      request.erase("make");
+    }
+  }
+}
+
 TEST_F(DeskTest, KnowsWhatANameIsAndGivesItAnother) {
   Json request = game("espalier");
   request["claims"] = testing::read_file(testing::source_path("games/espalier.claims"));

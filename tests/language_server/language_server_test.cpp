@@ -69,6 +69,10 @@ class Editor {
     heard_.wait(lock, [&] { return findings_.contains({uri, version}); });
     return findings_[{uri, version}];
   }
+  void forget() {
+    const std::lock_guard lock(mutex_);
+    findings_.clear();
+  }
   template <class Test>
   bool eventually(Test&& test) {
     for (int i = 0; i < 300; ++i) {
@@ -147,6 +151,17 @@ TEST_F(LanguageServerTest, UnderlinesAsOneTypes) {
       Json::array({{{"range", actions[0]["edit"]["changes"][uri("own.gdl")][0]["range"]},
                     {"text", actions[0]["edit"]["changes"][uri("own.gdl")][0]["newText"]}}}));
   EXPECT_EQ(editor_.findings(uri("own.gdl"), 3), Json::array());
+}
+
+TEST_F(LanguageServerTest, TellsAgainWhatIsOpenedAgain) {
+  const std::string odd = std::string(baskets) + "(<= (legal east rest) (true (nothing)))";
+  open("own.gdl", odd);
+  const Json before = editor_.findings(uri("own.gdl"), 1);
+  EXPECT_FALSE(before.empty());
+  editor_.tell("textDocument/didClose", {{"textDocument", {{"uri", uri("own.gdl")}}}});
+  editor_.forget();
+  open("own.gdl", odd);
+  EXPECT_EQ(editor_.findings(uri("own.gdl"), 1), before);
 }
 
 TEST_F(LanguageServerTest, KeepsWhatItKnewWhileTheTextDoesNotRead) {

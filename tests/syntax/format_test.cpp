@@ -39,6 +39,11 @@ std::string in_prefix(const std::string& text) {
   return format(text, Syntax::prefix, Syntax::prefix);
 }
 
+TEST(Format, TextsInQuotesStayInFilesOfClaims) {
+  const std::string claims = "(claim \"never;  (or so)\" (never terminal))\n";
+  EXPECT_EQ(format_text(claims, "own.claims").value(), claims);
+}
+
 TEST(Format, RulesStandOverSeveralLines) {
   EXPECT_EQ(in_prefix("(role East)(<=   (legal ?r (tie ?x))(true (bare ?x)) (or (a ?x) (b ?x)))"),
             "(role east)\n"

@@ -106,14 +106,28 @@ export function askingOf(desk) {
     work('games', {seconds: 2}, (answer, finished) => {
       if (!finished) { by('games').textContent = `playing … ${answer.done || 0}`; return; }
       if (answer.error) { by('games').textContent = answer.error; return; }
-      const outcomes = answer.outcomes || [];
-      const most = Math.max(1, ...outcomes.map((one) => one.count));
-      by('games').replaceChildren(made('p', {}, `${answer.playouts} games, ${Math.round((answer.length || {mean: 0}).mean * 10) / 10} plies on average`),
-        made('div', {class: 'bars'}, ...outcomes.slice(0, 12).map((one) => {
+      const bars = (rows) => {
+        const most = Math.max(1, ...rows.map(([, count]) => count));
+        return made('div', {class: 'bars'}, ...rows.map(([words, count]) => {
           const bar = made('i', {});
-          bar.style.width = Math.round(180 * one.count / most) + 'px';
-          return made('div', {}, bar, `${Object.entries(one.goals || {}).map(([role, goal]) => role + ' ' + goal).join('   ')}   ${one.count}`);
-        })));
+          bar.style.width = Math.round(180 * count / most) + 'px';
+          return made('div', {}, bar, `${words}   ${count}`);
+        }));
+      };
+      const lengths = (answer.length || {}).histogram || [];
+      // Of very many lengths, some together.
+      const together = Math.ceil(lengths.length / 24);
+      const grouped = [];
+      for (let at = 0; at < lengths.length; at += together) {
+        const some = lengths.slice(at, at + together);
+        const plies = some.length > 1 ? `${some[0].plies}–${some[some.length - 1].plies}` : some[0].plies;
+        grouped.push([plies + ' plies', some.reduce((sum, one) => sum + one.games, 0)]);
+      }
+      by('games').replaceChildren(
+        made('p', {}, `${answer.playouts} games, ${Math.round((answer.length || {mean: 0}).mean * 10) / 10} plies on average`),
+        bars((answer.outcomes || []).slice(0, 12).map((one) =>
+          [Object.entries(one.goals || {}).map(([role, goal]) => role + ' ' + goal).join('   '), one.count])),
+        made('p', {}, 'How long they were:'), bars(grouped));
     }).catch(trouble);
   }
 
@@ -123,8 +137,10 @@ export function askingOf(desk) {
       if (!finished) { by('games').textContent = `working out … ${answer.done || 0} positions`; return; }
       if (!answer.values) { by('games').textContent = answer.error || answer.unsolved || answer.ended || ''; return; }
       state.values = new Map(answer.values.map((one) => [one.role + ' ' + one.move, one.value]));
-      by('games').textContent = 'The list of moves shows what each is worth to whoever makes it, under best play. ' + (answer.remark || '');
+      by('games').textContent = 'Places and moves show what each is worth to whoever makes it, under best play. ' + (answer.remark || '');
       listMoves(state.seen.moves);
+      board.tell(new Map(state.seen.moves.map((move) => [move.number, state.values.get(move.role + ' ' + move.move)])
+        .filter(([, value]) => value !== undefined)));
     }).catch(trouble);
   }
 

@@ -31,6 +31,8 @@ export class Board {
       .place:focus{outline:none;stroke:#7b3f9b;stroke-width:3}
       .place.chosen{stroke:#7b3f9b;stroke-width:4;stroke-dasharray:none}
       .place.target{stroke:#7b3f9b;stroke-width:3;stroke-dasharray:4 4}
+      .worth-label{font-size:13px;font-weight:bold;text-anchor:middle;paint-order:stroke;stroke:#fff;stroke-width:3px;
+                   fill:#2c6e3f;pointer-events:none}
       .laid-label{font-size:12px;font-weight:bold;text-anchor:middle;paint-order:stroke;stroke:#fff;stroke-width:3px;
                   fill:#2b2620;pointer-events:none}
       .place.laid{fill:#e0a000;fill-opacity:.14 !important;stroke:#c98a00;stroke-width:2.5}`;
@@ -85,6 +87,22 @@ export class Board {
       place.classList.toggle('chosen', chosen.includes(place));
       place.classList.toggle('target', chosen.length > 0 && !chosen.includes(place) &&
                                            fitting.some((move) => this.names(move, place)));
+    }
+  }
+
+  // Writes what moves are worth where they are made; of several at a place, the most. `worth`: by number.
+  tell(worth) {
+    for (const label of this.root.querySelectorAll('.worth-label')) label.remove();
+    for (const place of this.places || []) {
+      const values = place.dataset.moves.split(' ').map(Number).filter((number) => worth.has(number)).map((number) => worth.get(number));
+      if (values.length === 0) continue;
+      const box = place.getBBox();
+      const label = document.createElementNS('http://www.w3.org/2000/svg', 'text');
+      label.setAttribute('class', 'worth-label');
+      label.setAttribute('x', box.x + box.width / 2);
+      label.setAttribute('y', box.y + box.height - 4);
+      label.textContent = String(Math.round(Math.max(...values) * 10) / 10);
+      place.after(label);
     }
   }
 
