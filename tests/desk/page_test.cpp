@@ -149,7 +149,7 @@ TEST_F(Page, GrowsAGameFromAnEmptyFile) {
   EXPECT_TRUE(wait("state", "ply 0, ann to move")) << page().text_of("findings");
   EXPECT_TRUE(wait("cases-count", "✓ 5"));
   page().run(press, {"save"});
-  EXPECT_TRUE(wait("saved", "saved"));
+  EXPECT_TRUE(page().wait_for("return document.getElementById('saved').textContent === 'saved'"));
   EXPECT_THAT(testing::read_file(folder_.path("watering.gdl")), HasSubstr("(role ann)"));
   EXPECT_THAT(testing::read_file(folder_.path("watering.cases")),
               HasSubstr("the last one to water wins"));
