@@ -7,6 +7,7 @@
 #include <map>
 #include <set>
 
+#include "base/interruption.hpp"
 #include "editing/relation_rows.hpp"
 #include "rules/keywords.hpp"
 #include "syntax/directives.hpp"
@@ -16,6 +17,8 @@ namespace orchard::editing {
 namespace {
 
 constexpr std::size_t most_listed = 12;  // names or facts in a sentence
+constexpr double patience = 0.5;         // seconds
+constexpr std::string_view too_much = "What holds at the start takes too long to work out here.";
 
 struct Meaning {
   std::string_view word;
@@ -112,6 +115,7 @@ class InsightWriter {
   void write_arguments(ArgumentDomain::Kind kind);
   void write_variable();
   void write_start();
+  void write_what_holds();
   std::string shape() const;
   std::vector<std::string> arguments() const;
   std::vector<const Name*> made_in() const;
@@ -237,6 +241,19 @@ void InsightWriter::write_variable() {
 
 void InsightWriter::write_start() {
   if (reading_ == nullptr || !reading_->game) return;
+  // Whoever points at a name does not wait long for what rules make of it.
+  Budget budget;
+  budget.seconds = patience;
+  const Interruption interruption(budget);
+  try {
+    write_what_holds();
+  } catch (const Interrupted& interrupted) {
+    if (interrupted.ending != Ending::time) throw;
+    result_.lines.emplace_back(too_much);
+  }
+}
+
+void InsightWriter::write_what_holds() {
   const Game& game = *reading_->game;
   const Position start = game.initial();
   std::vector<std::string> facts;
@@ -244,7 +261,10 @@ void InsightWriter::write_start() {
   if (name_.sort == Sort::relation) {
     constexpr std::size_t most = 10'000;
     const auto rows = rows_of(game, start, name_.name, name_.arity, most);
-    if (!rows) return;
+    if (!rows) {
+      result_.lines.emplace_back(too_much);
+      return;
+    }
     all = rows->all;
     for (const std::vector<Term>& row : rows->rows) {
       std::string fact = name_.arity == 0 ? name_.name : "(" + name_.name;

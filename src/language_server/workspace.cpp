@@ -365,7 +365,11 @@ void Workspace::work(const std::stop_token& stop) {
     giving_up_ = std::stop_source();
     const std::stop_token giving_up = giving_up_.get_token();
     lock.unlock();
-    look(stem, giving_up);
+    try {
+      look(stem, giving_up);
+    } catch (const Interrupted&) {
+      // Memory is short: what was known stays.
+    }
     lock.lock();
     busy_.clear();
   }

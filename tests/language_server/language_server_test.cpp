@@ -182,6 +182,17 @@ TEST_F(LanguageServerTest, KeepsWhatItKnewWhileTheTextDoesNotRead) {
       HasSubstr("At the start true: (after east west)"));
 }
 
+TEST_F(LanguageServerTest, DoesNotWaitForWhatRulesMakeOfAName) {
+  std::string rules = baskets;
+  for (int i = 0; i < 30; ++i) rules += "(n " + std::to_string(i) + ") ";
+  rules += "\n(<= (all ?a ?b ?c ?d ?e ?f ?g) (n ?a) (n ?b) (n ?c) (n ?d) (n ?e) (n ?f) (n ?g))\n";
+  open("own.gdl", rules);
+  editor_.findings(uri("own.gdl"), 1);
+  const Json hover = editor_.result("textDocument/hover",
+                                    asked_of(uri("own.gdl"), spot_of(rules, "(<= (", "all")));
+  EXPECT_THAT(text_in(hover["contents"], "value"), HasSubstr("takes too long to work out here"));
+}
+
 TEST_F(LanguageServerTest, FindsAndRenamesThroughAllTexts) {
   const std::string cases =
       "(case \"picked\" (start) (moves (pick left)) (expect (true (picked left))))";
