@@ -158,18 +158,38 @@ std::optional<Idle> first_idle(const Exploration& exploration,
     }
     return true;
   };
-  // Where chance throws at the same time, a move may matter with another throw.
+  // Where chance throws at the same time, a move may matter with another throw: it changes
+  // something then that another move of the role would not change like that.
   const auto matters_with_another_throw = [&](Number p, std::span<const std::uint64_t> before,
+                                              std::size_t doing,
                                               const std::vector<std::uint32_t>& joint) {
     const auto steps = space.steps(p);
+    const auto legal = exploration.legal_at(p, evaluator);
+    std::vector<std::vector<std::uint32_t>> joints;
     for (std::uint32_t step = 0; step < steps.size(); ++step) {
-      const auto other = exploration.joint_of(exploration.legal_at(p, evaluator), step);
-      bool same_but_for_chance = true;
-      for (std::size_t role = 0; role < joint.size(); ++role) {
-        same_but_for_chance =
-            same_but_for_chance && (exploration.is_chance(role) || other[role] == joint[role]);
+      joints.push_back(exploration.joint_of(legal, step));
+    }
+    const auto is_like = [&](const std::vector<std::uint32_t>& one,
+                             const std::vector<std::uint32_t>& other, auto&& may_differ) {
+      for (std::size_t role = 0; role < one.size(); ++role) {
+        if (one[role] != other[role] && !may_differ(role)) return false;
       }
-      if (same_but_for_chance && !changes_nothing(before, steps[step])) return true;
+      return true;
+    };
+    std::vector<std::uint64_t> made;
+    for (std::uint32_t step = 0; step < steps.size(); ++step) {
+      const auto by_chance = [&](std::size_t role) { return exploration.is_chance(role); };
+      if (!is_like(joints[step], joint, by_chance)) continue;
+      const auto row = space.row(steps[step], made);
+      const std::vector<std::uint64_t> after(row.begin(), row.end());
+      for (std::uint32_t other = 0; other < steps.size(); ++other) {
+        const auto by_role = [&](std::size_t role) { return role == doing; };
+        if (!is_like(joints[other], joints[step], by_role)) continue;
+        const auto instead = space.row(steps[other], made_after);
+        for (std::size_t w = 0; w < mask.size(); ++w) {
+          if (((before[w] ^ after[w]) & (instead[w] ^ after[w]) & mask[w]) != 0) return true;
+        }
+      }
     }
     return false;
   };
@@ -190,7 +210,7 @@ std::optional<Idle> first_idle(const Exploration& exploration,
       const TermId move = exploration.ground().moves()[doing[0]][joint[doing[0]]].term;
       if (exploration.ground().terms()[move].arity == 0) continue;  // a pass, meant to be one
       if (told[doing[0]][joint[doing[0]]]) continue;
-      if (matters_with_another_throw(p, before, joint)) continue;
+      if (matters_with_another_throw(p, before, doing[0], joint)) continue;
       return Idle{p, steps[step], doing[0], exploration.ground().terms().text(move)};
     }
   }
@@ -261,12 +281,6 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
       const TermId move = moves[role][m].term;
       if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
       if (told[role][m]) continue;
-      struct Way {
-        std::vector<std::uint32_t> joint;
-        std::vector<Signal> legal;  // all of these
-        std::vector<Signal> same;   // nothing changes if all of these hold, too
-      };
-      std::vector<Way> ways;  // as chance throws
       for (std::vector<std::uint32_t> joint : *others) {
         joint[role] = m;
         std::vector<Signal> all{!game.terminal, network.several(game.legal[role])};
@@ -274,20 +288,9 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
         if (network.all(all) == circuit::never) continue;
         if (++joints > most_joints) return std::nullopt;
         const std::vector<Signal> next = list.next_after(joint);
-        std::vector<Signal> same;
         for (std::size_t f = 0; f < next.size(); ++f) {
           if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
-          same.push_back(!network.differ(next[f], game.fluents[f]));
-        }
-        ways.push_back({std::move(joint), std::move(all), std::move(same)});
-      }
-      // Whatever else is thrown, nothing changes either.
-      for (const Way& way : ways) {
-        std::vector<Signal> all = way.legal;
-        all.insert(all.end(), way.same.begin(), way.same.end());
-        for (const Way& other : ways) {
-          if (&other == &way) continue;
-          all.push_back(!network.all({network.all(other.legal), !network.all(other.same)}));
+          all.push_back(!network.differ(next[f], game.fluents[f]));
         }
         const Signal idle = network.all(std::move(all));
         if (idle == circuit::never) continue;
@@ -295,7 +298,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
                                        exploration.ground().terms().text(move),
                                        exploration.game().roles()[role].name()),
                            list.watch(idle)},
-                          exploration.joint_move(way.joint)});
+                          exploration.joint_move(joint)});
       }
     }
   }
