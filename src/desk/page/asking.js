@@ -111,7 +111,7 @@ export function askingOf(desk) {
         return made('div', {class: 'bars'}, ...rows.map(([words, count]) => {
           const bar = made('i', {});
           bar.style.width = Math.round(180 * count / most) + 'px';
-          return made('div', {}, bar, `${words}   ${count}`);
+          return made('div', {}, bar, `${words}: ${count}`);
         }));
       };
       const lengths = (answer.length || {}).histogram || [];
@@ -126,7 +126,7 @@ export function askingOf(desk) {
       by('games').replaceChildren(
         made('p', {}, `${answer.playouts} games, ${Math.round((answer.length || {mean: 0}).mean * 10) / 10} plies on average`),
         bars((answer.outcomes || []).slice(0, 12).map((one) =>
-          [Object.entries(one.goals || {}).map(([role, goal]) => role + ' ' + goal).join('   '), one.count])),
+          [Object.entries(one.goals || {}).map(([role, goal]) => role + ' ' + goal).join(', '), one.count])),
         made('p', {}, 'How long they were:'), bars(grouped));
     }).catch(trouble);
   }
