@@ -1,19 +1,16 @@
 #include "cli/effects.hpp"
 
+#include "game/changes.hpp"
+
 namespace orchard::cli {
 
 std::string effect_of(const Game& game, const Position& position, const NumberedMove& move) {
-  const auto joint = game.joint_move(position, move.role, move.move);
-  if (!joint) return "depends on what the others do";
-  const auto next = game.next(position, *joint);
-  if (!next) return next.diagnostics().items().front().message;
+  if (!game.joint_move(position, move.role, move.move)) return "depends on what the others do";
+  const auto changes = changes_of(game, position, move.role, move.move);
+  if (!changes) return changes.diagnostics().items().front().message;
   std::string text;
-  for (const Term& fluent : position.fluents()) {
-    if (!next->holds(fluent)) text += " -" + fluent.to_string();
-  }
-  for (const Term& fluent : next->fluents()) {
-    if (!position.holds(fluent)) text += " +" + fluent.to_string();
-  }
+  for (const Term& fluent : changes->gone) text += " -" + fluent.to_string();
+  for (const Term& fluent : changes->come) text += " +" + fluent.to_string();
   return text.empty() ? "changes nothing" : text.substr(1);
 }
 

@@ -6,6 +6,7 @@
 #include <set>
 
 #include "editing/relation_rows.hpp"
+#include "game/changes.hpp"
 #include "game/core.hpp"
 #include "orchard/cases.hpp"
 #include "orchard/explain.hpp"
@@ -146,11 +147,8 @@ Json relation(const Asked& here, const Json& request) {
 
 Json cases(const Asked& here, const Json& request) {
   const Picture& picture = here.reading->picture();
-  CaseOptions options;
-  options.reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
-    return picture.read_drawn(drawing, fluents);
-  };
-  const auto results = run_cases_of_text(here.game(), text_of(request, "cases"), options);
+  const auto results =
+      run_cases_of_text(here.game(), text_of(request, "cases"), here.reading->case_options());
   if (!results) return {{"findings", findings_json(results.diagnostics())}};
   Json list = Json::array();
   for (const CaseResult& result : *results) {
@@ -174,18 +172,14 @@ Json effect(const Asked& here, const Json& request) {
   const auto role = game.role(text_of(request, "role"));
   const auto term = Term::parse(text_of(request, "move"));
   if (!role || !term) return error("name a role and a move");
-  const auto joint = game.joint_move(position, *role, game.move(*term));
-  if (!joint) return error("it depends on what the others do");
-  const auto next = game.next(position, *joint);
-  if (!next) return error(next.diagnostics().items().front().message);
+  const Move move = game.move(*term);
+  if (!game.joint_move(position, *role, move)) return error("it depends on what the others do");
+  const auto changes = changes_of(game, position, *role, move);
+  if (!changes) return error(changes.diagnostics().items().front().message);
   Json gone = Json::array();
   Json come = Json::array();
-  for (const Term& fluent : position.fluents()) {
-    if (!next->holds(fluent)) gone.push_back(fluent.to_string());
-  }
-  for (const Term& fluent : next->fluents()) {
-    if (!position.holds(fluent)) come.push_back(fluent.to_string());
-  }
+  for (const Term& fluent : changes->gone) gone.push_back(fluent.to_string());
+  for (const Term& fluent : changes->come) come.push_back(fluent.to_string());
   return {{"gone", gone}, {"new", come}};
 }
 

@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <array>
+#include <vector>
 
+#include "review/claims/claim_rules.hpp"
 #include "rules/keywords.hpp"
 #include "syntax/directives.hpp"
 
@@ -10,10 +12,16 @@ namespace orchard::editing {
 
 namespace {
 
-constexpr std::array<std::string_view, 12> claim_words{
-    "claim",      "always",  "never",     "possible",
-    "eventually", "until",   "can-force", "can-force-almost-surely",
-    "exclusive",  "implies", "exists",    "forall"};
+// The kinds of claims, and what builds formulas.
+const std::vector<std::string_view>& claim_words() {
+  static const std::vector<std::string_view> words = [] {
+    std::vector<std::string_view> result{"claim", "implies", "exists", "forall"};
+    for (const review::ClaimFacts& facts : review::claim_table()) result.push_back(facts.name);
+    return result;
+  }();
+  return words;
+}
+
 constexpr std::array<std::string_view, 12> case_words{
     "case",   "position",    "start",   "drawn", "moves", "joint",
     "expect", "legal-moves", "refused", "best",  "value", "wins-within"};
@@ -52,7 +60,7 @@ Paper paper_of(std::string_view file_name) {
 }
 
 std::span<const std::string_view> words_of(Paper paper) {
-  if (paper == Paper::claims) return claim_words;
+  if (paper == Paper::claims) return claim_words();
   if (paper == Paper::cases || paper == Paper::positions) return case_words;
   return {};
 }

@@ -9,6 +9,7 @@
 
 #include "base/interruption.hpp"
 #include "editing/relation_rows.hpp"
+#include "review/claims/claim_rules.hpp"
 #include "rules/keywords.hpp"
 #include "syntax/directives.hpp"
 
@@ -54,18 +55,14 @@ constexpr std::array meanings{
     Meaning{"#count", "", "How many of the conditions hold, wherever WHERE does."},
     Meaning{"claim", "(claim \"NAME\" FORMULA)",
             "Something that is to be shown of every game that can be played."},
-    Meaning{"always", "(always FORMULA)", "The formula holds in every position."},
-    Meaning{"never", "(never FORMULA)", "The formula holds in no position."},
-    Meaning{"possible", "(possible FORMULA)", "The formula holds in some position."},
-    Meaning{"eventually", "(eventually FORMULA)",
-            "On every line of play the formula holds at some time."},
-    Meaning{"until", "(until FORMULA FORMULA)", "The first formula holds until the second does."},
-    Meaning{"can-force", "(can-force ROLE… FORMULA)",
-            "The roles can bring it about, whatever the others do."},
-    Meaning{"can-force-almost-surely", "(can-force-almost-surely ROLE… FORMULA)",
-            "The roles can bring it about with probability one."},
-    Meaning{"exclusive", "(exclusive FLUENT KEY…)",
-            "At most one such fluent holds for each value of the keys."},
+    Meaning{"always", "", "The formula holds in every position."},
+    Meaning{"never", "", "The formula holds in no position."},
+    Meaning{"possible", "", "The formula holds in some position."},
+    Meaning{"eventually", "", "On every line of play the formula holds at some time."},
+    Meaning{"until", "", "The first formula holds until the second does."},
+    Meaning{"can-force", "", "The roles can bring it about, whatever the others do."},
+    Meaning{"can-force-almost-surely", "", "The roles can bring it about with probability one."},
+    Meaning{"exclusive", "", "At most one such fluent holds for each value of the keys."},
     Meaning{"implies", "(implies FORMULA FORMULA)",
             "Where the first formula holds, the second does."},
     Meaning{"exists", "(exists ?x RANGE FORMULA)", "The formula holds for some ?x of the range."},
@@ -358,6 +355,9 @@ std::string shape_of(std::string_view word) {
   if (const auto* const keyword = rules::find_keyword(word)) return std::string(keyword->shape);
   if (const auto* const directive = syntax::find_directive(word))
     return std::string(directive->shape);
+  const auto claims = review::claim_table();
+  const auto claim = std::ranges::find(claims, word, &review::ClaimFacts::name);
+  if (claim != claims.end()) return std::string(claim->form);
   const Meaning* const meaning = find_meaning(word);
   return meaning == nullptr ? std::string(word) : std::string(meaning->shape);
 }

@@ -29,6 +29,14 @@ const Picture& Reading::picture() const {
   return *picture_;
 }
 
+CaseOptions Reading::case_options() const {
+  CaseOptions options;
+  options.reader = [this](const std::string& drawing, const std::vector<Term>& fluents) {
+    return picture().read_drawn(drawing, fluents);
+  };
+  return options;
+}
+
 const std::vector<ArgumentDomain>& Reading::domains() const {
   std::call_once(domains_once_, [this] {
     if (game) domains_ = argument_domains(*game);

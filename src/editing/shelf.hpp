@@ -15,6 +15,7 @@
 #include <string>
 
 #include "base/json.hpp"
+#include "orchard/cases.hpp"
 #include "orchard/domains.hpp"
 #include "orchard/game.hpp"
 #include "orchard/picture.hpp"
@@ -40,6 +41,9 @@ struct Reading {
   // By the drawing rules, or inferred if there are none that read: at the first call, which may
   // play some games. Only of what reads.
   const Picture& picture() const;
+  // For running cases of what reads: boards are drawn as its picture draws them. The reading must
+  // outlive it.
+  CaseOptions case_options() const;
   // What can stand at each argument; worked out at the first call. None if it does not read.
   const std::vector<ArgumentDomain>& domains() const;
 

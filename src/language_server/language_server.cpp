@@ -273,10 +273,7 @@ LanguageServer::Answer LanguageServer::outcome_of_command(const std::string& com
         {{"text", picture.text(picture::frame_of(*reading->game, reading->game->initial(), {}))}},
         {}};
   }
-  CaseOptions options;
-  options.reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
-    return picture.read_drawn(drawing, fluents);
-  };
+  CaseOptions options = reading->case_options();
   std::optional<CaseResult> wanted;
   Budget budget;
   budget.seconds = case_patience;

@@ -50,10 +50,7 @@ void run_cases(const Reading& reading, const std::string& path, const std::strin
                const std::stop_token& stop, Knowledge& knowledge) {
   std::vector<Outcome>& outcomes = knowledge.outcomes[path];
   Diagnostics& findings = knowledge.findings[path];
-  CaseOptions options;
-  options.reader = [&](const std::string& drawing, const std::vector<Term>& fluents) {
-    return reading.picture().read_drawn(drawing, fluents);
-  };
+  const CaseOptions options = reading.case_options();
   const auto note = [&](const CaseResult& result) {
     Outcome outcome{result.name, result.passed(), true, "passes"};
     for (const CaseFailure& failure : result.failures) {

@@ -253,7 +253,6 @@ TEST_F(Page, KeepsWhatIsLeftAsABranch) {
   ASSERT_TRUE(wait("branches", "from ply 1: wait (tie 1 2)"));
   page().run("document.querySelector('#branches button').click()");
   ASSERT_TRUE(wait("branches", "(tie 1 3)"));
-  EXPECT_TRUE(page().wait_for(says, {"board", ""}));
   EXPECT_TRUE(page().wait_for(
       "return [...document.getElementById('board').shadowRoot.querySelectorAll('.place')]"
       ".find((one) => one.dataset.words === '1 2').getAttribute('aria-label') !== '1 2: blank'"));

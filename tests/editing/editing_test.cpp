@@ -163,6 +163,7 @@ TEST(Insight, EveryWordHasAMeaning) {
     for (const std::string_view word : words_of(paper)) {
       if (word == "drawn" || word == "joint") continue;  // parts of others
       EXPECT_NE(meaning_of(word), "") << word;
+      EXPECT_NE(shape_of(word), "") << word;
     }
   }
 }

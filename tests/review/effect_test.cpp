@@ -21,10 +21,14 @@ TEST(Effect, IsSeenWithAnotherThrow) {
       "(<= (goal picker 100) (true caught)) (<= (goal picker 0) (not (true caught)))";
   const std::string caught = "(<= (next caught) (does picker (walk ?s)) (does random (fall ?s)))";
   EXPECT_EQ(answered(picker + caught, "effect").verdict, Verdict::holds);
+  // Beyond what is explored, too: never a suspicion.
+  EXPECT_NE(answered(picker + caught, "effect", 1).verdict, Verdict::suspicious);
   // Where nobody sees what falls, staying is nothing.
   const Answer idle = answered(picker + "(<= (next caught) (true caught))", "effect");
   EXPECT_EQ(idle.verdict, Verdict::suspicious);
   EXPECT_EQ(idle.evidence.text(), "(walk 1) of picker changes nothing but the turn");
+  EXPECT_EQ(answered(picker + "(<= (next caught) (true caught))", "effect", 1).verdict,
+            Verdict::suspicious);
 }
 
 TEST(Effect, FindsMovesThatChangeNothing) {

@@ -16,13 +16,7 @@ using syntax::NodeIndex;
 
 namespace {
 
-struct ClaimFacts {
-  std::string_view name;
-  Claim::Kind kind;
-  std::string_view form;
-};
-
-constexpr std::array claim_facts{
+constexpr std::array facts_of_claims{
     ClaimFacts{"always", Claim::Kind::always, "(always FORMULA)"},
     ClaimFacts{"never", Claim::Kind::never, "(never FORMULA)"},
     ClaimFacts{"possible", Claim::Kind::possible, "(possible FORMULA)"},
@@ -46,6 +40,10 @@ void add_variables(const Term& term, std::vector<std::string>& variables) {
 }
 
 }  // namespace
+
+std::span<const ClaimFacts> claim_table() {
+  return facts_of_claims;
+}
 
 std::string atom_text(const std::string& name, const std::vector<std::string>& arguments) {
   if (arguments.empty()) return name;
@@ -109,10 +107,10 @@ std::optional<Claim> ClaimRules::read_formula(NodeIndex node) {
 bool ClaimRules::read_body(NodeIndex body, Claim& claim) {
   const std::vector<NodeIndex> parts = tree_.children(body);
   const std::string_view head = tree_.head(body);
-  const auto facts = std::ranges::find(claim_facts, head, &ClaimFacts::name);
-  if (facts == claim_facts.end()) {
+  const auto facts = std::ranges::find(facts_of_claims, head, &ClaimFacts::name);
+  if (facts == facts_of_claims.end()) {
     std::string forms;
-    for (const ClaimFacts& known : claim_facts) {
+    for (const ClaimFacts& known : facts_of_claims) {
       forms += (forms.empty() ? "" : ", ") + std::string(known.name);
     }
     return error(body, "a claim says one of these of a formula", forms);

@@ -10,7 +10,9 @@
 #include <map>
 #include <optional>
 #include <set>
+#include <span>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "game/core.hpp"
@@ -46,6 +48,14 @@ struct Claim {
   bool is_beyond = false;  // of a circuit of the first plies: nothing that it is about is met there
   std::vector<std::string> unfit;  // literals that nothing the rules can derive fits
 };
+
+// The kinds of claims, and how each is written.
+struct ClaimFacts {
+  std::string_view name;
+  Claim::Kind kind;
+  std::string_view form;  // "(always FORMULA)"
+};
+std::span<const ClaimFacts> claim_table();
 
 class ClaimRules {
  public:

@@ -256,6 +256,33 @@ std::optional<std::vector<std::vector<std::uint32_t>>> joints_of_others(
   return result;
 }
 
+// A step that one role makes alone, with a throw of chance, as signals.
+struct Way {
+  std::vector<std::uint32_t> joint;
+  std::size_t thrown = 0;     // which of the joints of the others
+  std::vector<Signal> legal;  // all of these
+  std::vector<Signal> next;   // by fluent
+};
+
+// Whether a way changes something that lasts, and that another move with the same throw would not
+// change like that.
+Signal matters(const Way& way, const std::vector<Way>& ways, Watchlist& list,
+               const std::vector<std::uint64_t>& lasting) {
+  circuit::Network& network = list.network();
+  std::vector<Signal> never_so;
+  for (const Way& other : ways) {
+    if (other.thrown != way.thrown || other.joint == way.joint) continue;
+    const Signal other_legal = network.all(other.legal);
+    for (std::size_t f = 0; f < way.next.size(); ++f) {
+      const bool lasts = (lasting[f / 64] >> (f % 64) & 1) != 0;
+      if (!lasts || way.next[f] == other.next[f]) continue;
+      never_so.push_back(!network.all({other_legal, network.differ(way.next[f], other.next[f]),
+                                       network.differ(way.next[f], list.game().fluents[f])}));
+    }
+  }
+  return !network.all(std::move(never_so));
+}
+
 // Of every role and move, a signal that it is such a one; none where it is not clear what the
 // others do, or the moves are many.
 std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
@@ -277,29 +304,46 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
     const auto others = joints_of_others(exploration, role);
     if (!others) return std::nullopt;
     if (exploration.is_chance(role)) continue;
+    std::vector<Way> ways;
     for (std::uint32_t m = 0; m < moves[role].size(); ++m) {
+      for (std::size_t thrown = 0; thrown < others->size(); ++thrown) {
+        Way way{(*others)[thrown], thrown, {!game.terminal, network.several(game.legal[role])}, {}};
+        way.joint[role] = m;
+        for (std::size_t r = 0; r < moves.size(); ++r) {
+          way.legal.push_back(game.legal[r][way.joint[r]]);
+        }
+        if (network.all(way.legal) == circuit::never) continue;
+        if (++joints > most_joints) return std::nullopt;
+        way.next = list.next_after(way.joint);
+        ways.push_back(std::move(way));
+      }
+    }
+    std::vector<Signal> matter;  // by way, where chance throws
+    if (others->size() > 1) {
+      for (const Way& way : ways) matter.push_back(matters(way, ways, list, lasting));
+    }
+    for (const Way& way : ways) {
+      const std::uint32_t m = way.joint[role];
       const TermId move = moves[role][m].term;
       if (core.is_waiting(role, move) || exploration.ground().terms()[move].arity == 0) continue;
       if (told[role][m]) continue;
-      for (std::vector<std::uint32_t> joint : *others) {
-        joint[role] = m;
-        std::vector<Signal> all{!game.terminal, network.several(game.legal[role])};
-        for (std::size_t r = 0; r < moves.size(); ++r) all.push_back(game.legal[r][joint[r]]);
-        if (network.all(all) == circuit::never) continue;
-        if (++joints > most_joints) return std::nullopt;
-        const std::vector<Signal> next = list.next_after(joint);
-        for (std::size_t f = 0; f < next.size(); ++f) {
-          if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
-          all.push_back(!network.differ(next[f], game.fluents[f]));
-        }
-        const Signal idle = network.all(std::move(all));
-        if (idle == circuit::never) continue;
-        result.push_back({{fmt::format("{} of {} changes nothing but the turn",
-                                       exploration.ground().terms().text(move),
-                                       exploration.game().roles()[role].name()),
-                           list.watch(idle)},
-                          exploration.joint_move(joint)});
+      std::vector<Signal> all = way.legal;
+      for (std::size_t f = 0; f < way.next.size(); ++f) {
+        if ((lasting[f / 64] >> (f % 64) & 1) == 0) continue;
+        all.push_back(!network.differ(way.next[f], game.fluents[f]));
       }
+      // Not if it matters with another throw.
+      for (std::size_t other = 0; other < matter.size(); ++other) {
+        if (ways[other].joint[role] != m || ways[other].thrown == way.thrown) continue;
+        all.push_back(!network.all({network.all(ways[other].legal), matter[other]}));
+      }
+      const Signal idle = network.all(std::move(all));
+      if (idle == circuit::never) continue;
+      result.push_back({{fmt::format("{} of {} changes nothing but the turn",
+                                     exploration.ground().terms().text(move),
+                                     exploration.game().roles()[role].name()),
+                         list.watch(idle)},
+                        exploration.joint_move(way.joint)});
     }
   }
   return result;
