@@ -146,7 +146,7 @@ Json Answers::hover(Spot spot) const {
     std::string safe;
     // What the rules call things must not be taken for marks.
     for (const char c : line) {
-      if (std::string_view("\\`*_{}[]<>#|").find(c) != std::string_view::npos) safe += '\\';
+      if (std::string_view("\\`*[]<>").find(c) != std::string_view::npos) safe += '\\';
       safe += c;
     }
     text += "\n\n" + safe;

@@ -250,7 +250,7 @@ TEST_F(Page, KeepsWhatIsLeftAsABranch) {
   ASSERT_TRUE(wait("state", "ply 1"));
   EXPECT_EQ(page().text_of("branches"), "");
   page().run(click_place, {"1 3"});
-  ASSERT_TRUE(wait("branches", "from ply 1: wait (tie 1 2)"));
+  ASSERT_TRUE(wait("branches", "from ply 1: (tie 1 2) … 2 plies"));
   page().run("document.querySelector('#branches button').click()");
   ASSERT_TRUE(wait("branches", "(tie 1 3)"));
   EXPECT_TRUE(page().wait_for(

@@ -266,7 +266,10 @@ const startsWith = (line, beginning) =>
   beginning.every((ply, i) => JSON.stringify(ply) === JSON.stringify(line[i]));
 function showBranches() {
   by('branches').replaceChildren(...state.branches.map((branch, i) => {
-    const first = Object.entries(branch.plies[branch.from]).map(([, move]) => move).join(' ');
+    // A bare name beside a move with arguments is somebody waiting.
+    const moves = Object.values(branch.plies[branch.from]);
+    const done = moves.filter((move) => move.startsWith('('));
+    const first = (done.length > 0 ? done : moves).join(' ');
     return made('button', {title: 'Go back to this branch; what is played now stays as one, too', onclick: () => {
       state.branches.splice(i, 1);
       keepBranch(branch.plies);
