@@ -230,6 +230,7 @@ Answer without_change(std::string finding, Line line) {
 struct IdleMove {
   Watched watched;
   JointMove joint;
+  bool weighed = true;  // with every throw; otherwise it may matter with another one
 };
 
 // What the others do while a role does something, if that is clear: each has one way to wait, and
@@ -289,6 +290,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
                                                 const std::vector<std::uint64_t>& lasting) {
   constexpr std::size_t most_moves = 256;    // of all roles
   constexpr std::size_t most_joints = 1024;  // that may be legal
+  constexpr std::size_t most_pairs = 4096;   // with the same throw: each adds to what is proved of
   const Exploration& exploration = list.exploration();
   circuit::Network& network = list.network();
   const circuit::GameNetwork& game = list.game();
@@ -319,7 +321,9 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
       }
     }
     std::vector<Signal> matter;  // by way, where chance throws
-    if (others->size() > 1) {
+    const bool weighed =
+        others->size() > 1 && ways.size() * ways.size() <= most_pairs * others->size();
+    if (weighed) {
       for (const Way& way : ways) matter.push_back(matters(way, ways, list, lasting));
     }
     for (const Way& way : ways) {
@@ -412,9 +416,15 @@ Conclusion ask_effect(Watchlist& list) {
     }
     if (const Watched* first = soonest(findings, watched)) {
       const auto& sighting = findings.sighting(first->number);
-      const JointMove& joint = (*beyond)[static_cast<std::size_t>(first - watched.data())].joint;
+      const IdleMove& move = (*beyond)[static_cast<std::size_t>(first - watched.data())];
+      if (!move.weighed) {
+        return std::vector{Answer{
+            "effect",
+            Verdict::unknown,
+            {fmt::format("{} with one throw; with the others this was not tried", first->what)}}};
+      }
       return std::vector{without_change(
-          first->what, exploration.continued(exploration.line_to(*sighting.first), joint))};
+          first->what, exploration.continued(exploration.line_to(*sighting.first), move.joint))};
     }
     const char* const what = "every move with arguments changes more than the turn";
     if (beyond && beyond->empty()) {
