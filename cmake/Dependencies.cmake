@@ -29,6 +29,7 @@ endforeach()
 
 # Needed by the command only.
 find_package(CLI11 2.1 CONFIG REQUIRED)
+find_package(spdlog 1.10 CONFIG REQUIRED)
 pkg_check_modules(libedit REQUIRED IMPORTED_TARGET libedit)
 pkg_check_modules(libgit2 REQUIRED IMPORTED_TARGET libgit2)
 pkg_check_modules(httplib REQUIRED IMPORTED_TARGET cpp-httplib)

@@ -81,8 +81,8 @@ Result<std::vector<CaseResult>> run_cases_of_text(
     const Game& game, std::string text, const CaseOptions& options = {},
     const std::function<void(const CaseResult&)>& visit = {});
 
-// A line of play from its first position as a case: its moves, and whether its last position is an end, with
-// the goals there, as what is expected. Reads back as a case that passes.
+// A line of play from its first position as a case: its moves, and whether its last position is an
+// end, with the goals there, as what is expected. Reads back as a case that passes.
 std::string case_of_line(const Game& game, const std::string& name, const Line& line);
 
 }  // namespace orchard

@@ -36,4 +36,22 @@ struct ChartCurve {
 std::string curve_chart(const std::string& title, const std::string& across, const std::string& up,
                         double top, const std::vector<ChartCurve>& curves);
 
+// A part of a whole, and how it is divided further.
+struct ChartPart {
+  // What stands in it.
+  std::string label;
+  // How large it is, in whatever unit.
+  double size = 0;
+  // A share from 0 to 1 that its shade tells; none: no shade.
+  std::optional<double> shade{};
+  // What is said beside the label.
+  std::string note{};
+  // The parts that it is divided into; their sizes sum up to no more than its own.
+  std::vector<ChartPart> parts{};
+};
+
+// A tree as columns of bars from left to right: each part as high as it is large, its parts to the
+// right of it. `scale` says what the shade means, from its least to its most.
+std::string tree_chart(const std::string& title, const std::string& scale, const ChartPart& whole);
+
 }  // namespace orchard

@@ -11,6 +11,7 @@
 #include <string>
 #include <vector>
 
+#include "orchard/line.hpp"
 #include "orchard/playouts.hpp"
 
 namespace orchard {
@@ -50,5 +51,18 @@ struct FormulaCounts {
 // used.
 Result<FormulaCounts> count_formulas(const Game& game, const std::vector<std::string>& formulas,
                                      const PlayoutOptions& options = {});
+
+// Where a formula holds in lines of play that are there already, such as those of records.
+struct PliesWhere {
+  // Literals that nothing the rules can derive fits.
+  std::vector<std::string> unfit;
+  // By line, after how many plies it holds, ascending.
+  std::vector<std::vector<std::uint64_t>> plies;
+};
+
+// Looks at every position of the lines; formulas as of `count_formulas`. Fails as that does.
+// O(positions) evaluations, 512 at a time.
+Result<PliesWhere> plies_where(const Game& game, const std::string& formula,
+                               const std::vector<Line>& lines);
 
 }  // namespace orchard

@@ -40,6 +40,9 @@ struct Situation {
   std::optional<std::chrono::steady_clock::time_point> deadline{};
   // Asks the opponent to choose at once, with the best move it has found.
   std::stop_token stop{};
+  // What the opponent may keep in memory for its next moves, in bytes, about; as it likes if not
+  // set.
+  std::optional<std::uint64_t> memory_bytes{};
 };
 
 // Whoever chooses moves for a role.
@@ -50,6 +53,9 @@ class Opponent {
   virtual std::string name() const = 0;
   // One of `situation.legal`. Anything else is refused by the match and counts as a fault.
   virtual Move choose(const Situation& situation) = 0;
+  // Called while others choose, with the position in which they do: what is found out now may help
+  // with the next choice. Ends when the situation says so; may leave by an exception then.
+  virtual void think_ahead(const Situation& situation) { (void)situation; }
   // Told once when the match is over.
   virtual void match_ended(const Game& game, const Role& role, const Position& last) {
     (void)game, (void)role, (void)last;

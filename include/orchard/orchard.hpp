@@ -25,6 +25,7 @@
 #include "orchard/line.hpp"
 #include "orchard/match.hpp"
 #include "orchard/mend.hpp"
+#include "orchard/openings.hpp"
 #include "orchard/opponent.hpp"
 #include "orchard/opponent_rules.hpp"
 #include "orchard/picture.hpp"

@@ -29,7 +29,8 @@ std::string shrink_text(const std::string& text,
 // What fails, and how it is found out.
 struct ShrinkOptions {
   // A question ("moves", "winnable:east"), the name of a claim or of a case, or the code of a
-  // finding; if it is empty, the first that fails: of the cases, the questions, the claims, the findings.
+  // finding; if it is empty, the first that fails: of the cases, the questions, the claims, the
+  // findings.
   std::string fault{};
   // How descriptions are read.
   LoadOptions load{};
@@ -59,9 +60,9 @@ struct Shrunk {
 };
 
 // Shrinks the description of a file. A case fails as before only if the same expectation finds the
-// same; a question only with the same verdict and the same words; and nothing else may fail that did
-// not, or whatever lacks most of its rules would do. Fails if the file does not read
-// at all, and with `nothing-fails` if nothing does, or not what was asked for.
+// same; a question only with the same verdict and the same words; and nothing else may fail that
+// did not, or whatever lacks most of its rules would do. Fails if the file does not read at all,
+// and with `nothing-fails` if nothing does, or not what was asked for.
 Result<Shrunk> shrink_rules(const std::string& path, const ShrinkOptions& options = {});
 
 }  // namespace orchard

@@ -48,6 +48,11 @@ class View {
   // Game::next does if the joint move is not legal in `position`; then nothing changes.
   Diagnostics advance(const Position& position, const JointMove& joint);
 
+  // The same for who is told no more than that: the role's own move, and what it perceived. Which
+  // moves are legal then, and who is to move, follows from the positions that fit. Fails with
+  // `not-possible` if none is found; the view is of no use then. Only with hidden information.
+  Diagnostics hear(const Term& own_move, std::vector<Term> percepts);
+
   // Whose view it is.
   const Role& role() const { return role_; }
 

@@ -168,4 +168,74 @@ std::string curve_chart(const std::string& title, const std::string& across, con
   return chart.text();
 }
 
+namespace {
+
+std::size_t depth_of(const ChartPart& part) {
+  std::size_t deepest = 0;
+  for (const ChartPart& one : part.parts) deepest = std::max(deepest, 1 + depth_of(one));
+  return deepest;
+}
+
+// The columns of a tree chart.
+class TreeColumns {
+ public:
+  static constexpr double left = 20;
+  static constexpr double top = 70;
+  static constexpr double height = 460;
+
+  TreeColumns(Chart& chart, std::size_t columns)
+      : chart_(chart),
+        column_((width - 2 * left) / static_cast<double>(std::max<std::size_t>(1, columns))) {}
+
+  void draw(const ChartPart& whole, double y, double a_unit, std::size_t column) {
+    for (const ChartPart& part : whole.parts) {
+      const double high = part.size * a_unit;
+      const double x = left + column_ * static_cast<double>(column);
+      constexpr double gap = 1.5;
+      chart_.add("rect", {{"x", x},
+                          {"y", y},
+                          {"width", column_ - gap},
+                          {"height", std::max(0.5, high - gap)},
+                          {"rx", 2},
+                          {"fill", colours[0]},
+                          {"fill-opacity", part.shade ? 0.12 + 0.68 * *part.shade : 0.1}});
+      write(part, x, y, high);
+      draw(part, y, a_unit, column + 1);
+      y += high;
+    }
+  }
+
+ private:
+  // What does not fit is left out.
+  void write(const ChartPart& part, double x, double y, double high) {
+    constexpr double line = 16;
+    constexpr double a_letter = 7.4;
+    constexpr double inset = 6;
+    const auto fits = [&](const std::string& text) {
+      const auto most = static_cast<std::size_t>((column_ - 2 * inset) / a_letter);
+      return text.size() <= most ? text : text.substr(0, most > 1 ? most - 1 : 0) + "…";
+    };
+    if (high < line) return;
+    const bool both = high >= 2 * line + 4;
+    const std::string one_line = part.note.empty() ? part.label : part.label + "  " + part.note;
+    const double at = y + (both ? line : std::min(line - 3, high / 2 + 5));
+    chart_.add("text", {{"x", x + inset}, {"y", at}}, fits(both ? part.label : one_line));
+    if (both) chart_.add_words(x + inset, at + line, "start", fits(part.note));
+  }
+
+  Chart& chart_;
+  double column_;
+};
+
+}  // namespace
+
+std::string tree_chart(const std::string& title, const std::string& scale, const ChartPart& whole) {
+  constexpr double below = 30;
+  Chart chart(title, TreeColumns::top + TreeColumns::height + below);
+  chart.add_words(TreeColumns::left, 52, "start", scale);
+  TreeColumns columns(chart, depth_of(whole));
+  if (whole.size > 0) columns.draw(whole, TreeColumns::top, TreeColumns::height / whole.size, 0);
+  return chart.text();
+}
+
 }  // namespace orchard

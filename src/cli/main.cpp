@@ -42,6 +42,7 @@ constexpr CommandEntry entries[] = {
     {"learn", learn, true},         {"new", new_game, false},   {"format", format, false},
     {"export", export_game, false}, {"desk", desk, true},
     {"language-server", language_server, true},
+    {"serve", serve, true},         {"host", host, true},       {"records", records, true},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {
@@ -114,7 +115,14 @@ void describe(CLI::App& app, Call& call) {
           ->required()
           ->check([forms](const std::string& text) { return check_choice(forms, text); });
     }
-    if (!facts.arguments.empty()) {
+    if (facts.arguments.ends_with("…")) {
+      command
+          ->add_option_function<std::vector<std::string>>(
+              std::string(facts.arguments), [&call](const std::vector<std::string>& given) {
+                call.values["arguments"] = given;
+              })
+          ->required();
+    } else if (!facts.arguments.empty()) {
       command
           ->add_option(std::string(facts.arguments), call.game,
                        facts.arguments == "GAME" ? "a game description (.gdl)" : "of the game")

@@ -41,12 +41,15 @@ Status play(const Call& call) {
   MatchRecord record;
   std::optional<Match> match(std::in_place, game, start);
   if (const auto file = call.text("resume")) {
-    auto read = read_record(*file);
+    auto read = read_record(*file, {.cut_line = true});
     if (!read) return report(call, read.diagnostics());
     record = *read;
     auto replayed = replay(game, record);
     if (!replayed) return report(call, replayed.diagnostics());
     match = *replayed;
+    if (record.cut) {
+      remark("{}: its last line was cut off; it goes on from ply {}\n", *file, match->ply());
+    }
     if (record.rules != game.digest()) {
       remark("{}: the rules have changed since it was saved; every move is still legal\n", *file);
     }

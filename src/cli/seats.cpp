@@ -50,6 +50,44 @@ Diagnostics assign_to_roles(const Call& call, const Game& game, const std::strin
   return faults;
 }
 
+namespace {
+
+void add_player(std::vector<NamedPlayer>& players, const std::string& who, std::string name) {
+  const auto taken = std::ranges::count_if(players, [&](const NamedPlayer& player) {
+    return player.name == name || player.name.starts_with(name + " ");
+  });
+  if (taken > 0) name += fmt::format(" {}", taken + 1);
+  players.push_back({name, who});
+}
+
+}  // namespace
+
+Result<std::vector<NamedPlayer>> players_of(const Call& call, const Game& game) {
+  std::map<std::string, std::string> seats;
+  std::map<std::string, std::string> names;
+  Diagnostics faults = assign_to_roles(call, game, "seat", seats);
+  faults.append(assign_to_roles(call, game, "name", names));
+  if (!faults.empty()) return faults;
+  const std::vector<std::string> given = call.texts("player");
+  if (!given.empty() && !(seats.empty() && names.empty())) {
+    return plain_error("wrong-call", "--player names players, --seat and --name who sits where",
+                       "use --player, or --seat and --name");
+  }
+  std::vector<NamedPlayer> players;
+  for (const std::string& player : given) {
+    if (auto fault = fault_in_name(player)) return *fault;
+    const std::size_t equals = player.find('=');
+    const std::string who = equals == std::string::npos ? player : player.substr(equals + 1);
+    add_player(players, who, equals == std::string::npos ? who : player.substr(0, equals));
+  }
+  for (const Role& role : game.roles()) {
+    if (role.is_chance() || !given.empty()) continue;
+    const std::string who = seats[role.name()].empty() ? "random" : seats[role.name()];
+    add_player(players, who, names[role.name()].empty() ? who : names[role.name()]);
+  }
+  return players;
+}
+
 Result<std::string> read_table(const std::string& file) {
   std::ifstream stream(file);
   std::ostringstream text;
@@ -178,6 +216,14 @@ Result<std::unique_ptr<Opponent>> learning_from_file(const Game& game, const Rol
   if (!player) return player.diagnostics();
   return std::unique_ptr<Opponent>(
       std::make_unique<LearningSeat>(std::move(player).value(), file, std::move(lock).value()));
+}
+
+Result<OpponentMaker> maker_of(const Game& game, const std::string& who) {
+  auto player = player_from_file(game, who);
+  if (!player) return player.diagnostics();
+  if (player->make) return player->make;
+  if (const auto made = make_opponent(who, 1); !made) return made.diagnostics();
+  return OpponentMaker([who](std::uint64_t seed) { return make_opponent(who, seed).value(); });
 }
 
 void print_caveat(const Call& call, const std::string& who, const Game& game) {

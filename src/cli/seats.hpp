@@ -19,6 +19,15 @@ std::optional<Diagnostic> fault_in_name(const std::string& name);
 Diagnostics assign_to_roles(const Call& call, const Game& game, const std::string& option,
                             std::map<std::string, std::string>& values);
 
+// Somebody who plays in a series of matches.
+struct NamedPlayer {
+  std::string name;
+  std::string who;
+};
+// The players of --player NAME=WHO, or of --seat and --name, in the order of the seats. A name that
+// is used again gets a number.
+Result<std::vector<NamedPlayer>> players_of(const Call& call, const Game& game);
+
 // The text of a learnt table; fails with `cannot-read`.
 Result<std::string> read_table(const std::string& file);
 
@@ -34,6 +43,9 @@ struct FilePlayer {
 // For learned:FILE, a learnt table, solved:FILE, a kept solution, and rules:FILE or …@FILE, rules
 // of an opponent: the file is read once. Empty for others, which are as of make_opponent.
 Result<FilePlayer> player_from_file(const Game& game, const std::string& who);
+
+// The same for any player but a learning one.
+Result<OpponentMaker> maker_of(const Game& game, const std::string& who);
 
 // For learning:FILE, of a role: a player that learns and writes its table to the file, which it
 // keeps to itself as long as it lives: after every game, or now and then where games are quick.

@@ -173,43 +173,13 @@ void print_text(const Game& game, const SeriesOptions& options, const RoundRobin
   }
 }
 
-// A name that is used again gets a number.
-void add_player(SeriesOptions& options, const std::string& who, std::string name) {
-  const auto taken = std::ranges::count_if(options.players, [&](const SeriesPlayer& player) {
-    return player.name == name || player.name.starts_with(name + " ");
-  });
-  if (taken > 0) name += fmt::format(" {}", taken + 1);
-  options.players.push_back({name, who, {}});
-}
-
 // The players of --player NAME=WHO, or of --seat and --name.
 Diagnostics add_players(const Call& call, const Game& game, SeriesOptions& options) {
-  std::map<std::string, std::string> seats;
-  std::map<std::string, std::string> names;
-  Diagnostics faults = assign_to_roles(call, game, "seat", seats);
-  faults.append(assign_to_roles(call, game, "name", names));
-  if (!faults.empty()) return faults;
-  const std::vector<std::string> players = call.texts("player");
-  if (!players.empty() && !(seats.empty() && names.empty())) {
-    faults.add(plain_error("wrong-call", "--player names players, --seat and --name who sits where",
-                           "use --player, or --seat and --name"));
-    return faults;
-  }
-  for (const std::string& player : players) {
-    if (auto fault = fault_in_name(player)) {
-      faults.add(std::move(*fault));
-      return faults;
-    }
-    const std::size_t equals = player.find('=');
-    const std::string who = equals == std::string::npos ? player : player.substr(equals + 1);
-    add_player(options, who, equals == std::string::npos ? who : player.substr(0, equals));
-  }
-  for (const Role& role : game.roles()) {
-    if (role.is_chance() || !players.empty()) continue;
-    const std::string who = seats[role.name()].empty() ? "random" : seats[role.name()];
-    add_player(options, who, names[role.name()].empty() ? who : names[role.name()]);
-  }
-  return faults;
+  const auto players = players_of(call, game);
+  if (!players) return players.diagnostics();
+  for (const NamedPlayer& player : *players)
+    options.players.push_back({player.name, player.who, {}});
+  return {};
 }
 
 // Players by a file, read once.

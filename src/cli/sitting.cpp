@@ -226,6 +226,7 @@ bool Sitting::person_chooses() const {
 
 Sitting::Turn Sitting::play_ply() {
   JointMove joint;
+  PlyNotes notes;
   std::string played;
   bool by_opponents = false;
   const std::vector<Role> to_move = game_.to_move(match_.position());
@@ -235,6 +236,7 @@ Sitting::Turn Sitting::play_ply() {
     const std::vector<Move> legal = game_.legal(match_.position(), role);
     const bool waits = legal.size() == 1 && game_.is_waiting(role, legal.front());
     std::optional<Move> move;
+    const auto begun = std::chrono::steady_clock::now();
     if (waits) {
       move = legal.front();
     } else if (is_person(role)) {
@@ -254,8 +256,13 @@ Sitting::Turn Sitting::play_ply() {
     const bool told = std::ranges::find(to_move, role) != to_move.end();
     if (told && (seen_.empty() || (seen_.size() == 1 && seen_.contains(role.index()))))
       played += fmt::format("   {} plays {}\n", called(role), move->to_string());
+    if (!waits && !role.is_chance()) {
+      const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begun;
+      notes.seconds[role.name()] = took.count();
+    }
     joint.add(*move);
   }
+  last_notes_ = std::move(notes);
   const Position before = match_.position();
   const Diagnostics faults = match_.play(joint);
   if (!faults.empty()) {
@@ -335,6 +342,55 @@ Sitting::Turn Sitting::after_the_end() {
   }
 }
 
+MatchRecord Sitting::head_of_record() const {
+  MatchRecord record = record_of(match_);
+  record.players = players_;
+  record.seats = seats_;
+  record.seed = *call_.number("seed");
+  record.score = score_before_.lines;
+  return record;
+}
+
+// Brings the file of --record up to date: with each game a record of its own, one behind another.
+bool Sitting::write_down() {
+  const auto file = call_.text("record");
+  if (!file) return true;
+  const auto& joints = match_.joints();
+  const auto failed = [&](const Diagnostics& faults) {
+    if (!faults.empty()) print("{}", faults.render());
+    return !faults.empty();
+  };
+  std::size_t same = 0;
+  while (same < std::min(joints.size(), written_.size()) && joints[same] == written_[same]) ++same;
+  const bool another = end_written_ && (same < written_.size() || joints.size() > same);
+  if (!writer_ || another) {
+    MatchRecord head = head_of_record();
+    head.joints.clear();
+    auto begun = RecordWriter::begin(*file, head, writer_.has_value());
+    if (!begun) return !failed(begun.diagnostics());
+    writer_ = std::move(begun).value();
+    written_.clear();
+    end_written_ = false;
+    same = 0;
+  }
+  if (same < written_.size()) {
+    if (failed(writer_->go_back(same))) return false;
+    written_.resize(same);
+  }
+  for (; same < joints.size(); ++same) {
+    std::vector<Term> terms;
+    for (const Move& move : joints[same]) terms.push_back(move.term());
+    const PlyNotes notes = same + 1 == joints.size() ? last_notes_ : PlyNotes();
+    if (failed(writer_->add(terms, notes))) return false;
+    written_.push_back(joints[same]);
+  }
+  if (match_.over() && !end_written_) {
+    end_written_ = true;
+    return !failed(writer_->end(*end_of(match_)));
+  }
+  return true;
+}
+
 Status Sitting::run() {
   const Status status = sit();
   if (leave_own_screen() && match_.over()) print("{}", page_of(PageStyle(call_)));
@@ -349,6 +405,7 @@ Status Sitting::sit() {
   const std::uint64_t most_plies = *call_.number("plies");
   begin_views();
   while (true) {
+    if (!write_down()) return Status::unfinished;
     print_page();
     Turn turn = Turn::played;
     if (match_.over()) {

@@ -58,6 +58,8 @@ class Sitting {
   Turn play_ply();
   Turn after_the_end();
   void count_result();
+  bool write_down();  // false if the record cannot be written
+  MatchRecord head_of_record() const;
   std::string called(const Role& role) const;
   PageStyle page_style() const;
   // Says a line now, and again below the next page if that is drawn over it.
@@ -105,6 +107,11 @@ class Sitting {
   std::map<std::size_t, Seen> seen_;                  // by role
   std::map<std::size_t, View> fresh_;                 // the same at the start
   std::optional<std::size_t> looking_;  // the person the screen was last shown to, if several play
+  // With --record: what the file has of the game being played.
+  std::optional<RecordWriter> writer_;
+  std::vector<JointMove> written_;
+  bool end_written_ = false;
+  PlyNotes last_notes_;  // of the last ply
   Score score_;
   Score score_before_;    // without the game being played
   Random drawn_;          // for a person who plays chance and lets it draw

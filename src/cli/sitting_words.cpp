@@ -335,12 +335,7 @@ void Sitting::save(const std::string& file) {
     print("   save where? write: save FILE\n");
     return;
   }
-  MatchRecord record = record_of(match_);
-  record.players = players_;
-  record.seats = seats_;
-  record.seed = *call_.number("seed");
-  record.score = score_before_.lines;
-  const Diagnostics faults = write_whole_file(file, to_json_lines(record, match_));
+  const Diagnostics faults = write_whole_file(file, to_json_lines(head_of_record(), match_));
   if (faults.empty()) {
     print("   saved to {}\n", file);
   } else {

@@ -1,5 +1,6 @@
 #include "game/core.hpp"
 
+#include <absl/cleanup/cleanup.h>
 #include <absl/hash/hash.h>
 #include <fmt/core.h>
 
@@ -117,6 +118,8 @@ std::optional<std::uint64_t> GameCore::exact_plies() const {
 
 const LaneGame* GameCore::made_lanes() const {
   std::call_once(lanes_once_, [this] {
+    lanes_being_made_ = true;
+    const absl::Cleanup over = [this] { lanes_being_made_ = false; };
     // Where the operation that asks is itself interrupted, the next one tries anew.
     auto made = under_stop_token(
         limits_.stop, "making the circuit", [this] { return LaneGame::make(*this); },
@@ -138,7 +141,9 @@ const Diagnostics& GameCore::lanes_fault() const {
 
 const LaneGame* GameCore::lanes_if_worth_it() const {
   constexpr int first_positions = 16;
-  if (!lanes_made_ && positions_before_lanes_++ < first_positions) return nullptr;
+  if (!lanes_made_ && (lanes_being_made_ || positions_before_lanes_++ < first_positions)) {
+    return nullptr;
+  }
   return lanes_or_guided();
 }
 

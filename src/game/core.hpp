@@ -122,7 +122,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   std::optional<std::uint64_t> exact_plies() const;
   // The same, or a guided one: for who looks at what is not declared.
   const LaneGame* lanes_or_guided() const;
-  // The latter, but null for the first positions asked for while it is not made. Counts them.
+  // The latter, but null for the first positions asked for while it is not made, and while another
+  // thread makes it. Counts them.
   const LaneGame* lanes_if_worth_it() const;
   // Why `lanes` gave null; never empty then.
   const Diagnostics& lanes_fault() const;
@@ -153,6 +154,7 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
 
   mutable std::atomic<int> positions_before_lanes_ = 0;
   mutable std::atomic<bool> lanes_made_ = false;
+  mutable std::atomic<bool> lanes_being_made_ = false;
   mutable std::once_flag lanes_once_;
   mutable std::shared_ptr<const LaneGame> lanes_;
   mutable Diagnostics lanes_fault_;

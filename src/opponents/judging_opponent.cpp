@@ -27,14 +27,16 @@ Move JudgingOpponent::choose(const Situation& situation) {
   prepare(situation.game);
   std::vector<Opinion> opinions(situation.legal.size());
   draws_ = false;
+  most_bytes_ = situation.memory_bytes;
   bool any = false;
   try {
     const Interruption interruption(patience_of(situation));
     if (tree_) {
       const std::vector<Row> rows = rows_to_look_at(situation);
       look_over(rows, situation.role.index());
-      for (const Row& row : rows) {
-        any = judge_position(situation, row, rows.size(), opinions) || any;
+      for (std::size_t i = 0; i < rows.size(); ++i) {
+        share_of_time(situation, rows.size() - i);
+        any = judge_position(situation, rows[i], rows.size(), opinions) || any;
       }
     }
   } catch (const Interrupted&) {
@@ -51,6 +53,26 @@ Move JudgingOpponent::choose(const Situation& situation) {
     if (worth[i] >= best - same) equals.push_back(i);
   }
   return situation.legal[equals[random_.below(equals.size())]];
+}
+
+void JudgingOpponent::think_ahead(const Situation& situation) {
+  if (situation.view != nullptr) return;
+  prepare(situation.game);
+  if (!tree_) return;
+  const Interruption interruption(patience_of(situation));
+  const std::vector<Row> rows = rows_to_look_at(situation);
+  share_of_time(situation, 1);
+  most_bytes_ = situation.memory_bytes;
+  if (!rows.empty()) judge_ahead(rows.front(), situation.role.index());
+}
+
+// Of the time that is left, for one of so many positions; something stays for what comes after.
+void JudgingOpponent::share_of_time(const Situation& situation, std::size_t positions) {
+  constexpr double used = 0.9;
+  most_seconds_.reset();
+  if (!situation.deadline) return;
+  const std::chrono::duration<double> left = *situation.deadline - std::chrono::steady_clock::now();
+  most_seconds_ = std::max(1e-3, used * left.count() / static_cast<double>(positions));
 }
 
 void JudgingOpponent::prepare(const Game& played) {

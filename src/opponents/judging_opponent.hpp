@@ -7,6 +7,7 @@
 
 #include <limits>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -27,6 +28,7 @@ class JudgingOpponent : public Opponent {
       : random_(seed), preferences_(std::move(preferences)) {}
 
   Move choose(const Situation& situation) final;
+  void think_ahead(const Situation& situation) final;
 
  protected:
   // A number for each of the role's legal moves in a position, in the order of the circuit; empty
@@ -40,12 +42,18 @@ class JudgingOpponent : public Opponent {
   static constexpr double unknown = std::numeric_limits<double>::quiet_NaN();
   // `positions` are looked at in all.
   virtual Judgement judge(const Row& row, std::size_t role, std::size_t positions) = 0;
+  // Called while others choose in this position; what stays of it may help afterwards.
+  virtual void judge_ahead(const Row& /*row*/, std::size_t /*role*/) {}
   // Called once before a choice, with the positions that will be judged.
   virtual void look_over(const std::vector<Row>& /*rows*/, std::size_t /*role*/) {}
   // How many positions to look at where the role does not know which it is.
   virtual std::size_t positions_to_draw() const { return 16; }
   // What `judge` gives is how often to make each move, to be drawn by.
   void draw_by_worth() { draws_ = true; }
+  // The time that judging a position may take, where the choice has a deadline.
+  std::optional<double> most_seconds() const { return most_seconds_; }
+  // What may be kept for the next moves, if that is bounded.
+  std::optional<std::uint64_t> most_bytes() const { return most_bytes_; }
   // The tree is about to go: another game is to be played.
   virtual void forget_tree() {}
   GameTree& tree() { return *tree_; }
@@ -62,6 +70,7 @@ class JudgingOpponent : public Opponent {
   };
   std::vector<double> worth_by(const std::vector<Opinion>& opinions) const;
   void prepare(const Game& game);
+  void share_of_time(const Situation& situation, std::size_t positions);
   std::size_t drawn(std::vector<double> shares);
   std::vector<Row> rows_to_look_at(const Situation& situation);
   bool judge_position(const Situation& situation, const Row& row, std::size_t positions,
@@ -70,6 +79,8 @@ class JudgingOpponent : public Opponent {
   Random random_;
   std::shared_ptr<const Preferences> preferences_;
   bool draws_ = false;
+  std::optional<double> most_seconds_;
+  std::optional<std::uint64_t> most_bytes_;
   std::shared_ptr<const GameCore> game_;
   std::unique_ptr<GameTree> tree_;
 };

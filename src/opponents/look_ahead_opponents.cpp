@@ -37,16 +37,25 @@ JudgingOpponent::Judgement CarefulOpponent::judge(const Row& row, std::size_t ro
   LookAhead look(tree(), role, [](std::span<const Row> rows, std::span<const Node>) {
     return std::vector<float>(rows.size(), 0.5F);
   });
-  for (int plies = 3; plies > 0; --plies) {
-    const auto values = look.values(row, plies, most_positions / positions);
-    if (values.empty()) continue;
-    std::vector<double> worth = as_numbers(values);
-    const auto greedy = greedy_values(tree(), features(), row, role);
-    constexpr double beside = 1e-6;
-    for (std::size_t i = 0; i < greedy.size(); ++i) {
-      worth[i] += beside * static_cast<double>(greedy[i]);
-    }
-    return worth;
+  constexpr int plies = 3;
+  std::vector<double> worth = looked_ahead(look, row, plies, most_positions / positions);
+  if (worth.empty()) return {};
+  const auto greedy = greedy_values(tree(), features(), row, role);
+  constexpr double beside = 1e-6;
+  for (std::size_t i = 0; i < greedy.size(); ++i) {
+    worth[i] += beside * static_cast<double>(greedy[i]);
+  }
+  return worth;
+}
+
+// So many plies, or as many as there is room for; where the choice has a deadline, as there is time
+// for.
+std::vector<double> LookingOpponent::looked_ahead(LookAhead& look, const Row& row, int plies,
+                                                  std::size_t most) const {
+  if (most_seconds()) return in_time(look, row, *most_seconds(), plies, most);
+  for (; plies > 0; --plies) {
+    const auto values = look.values(row, plies, most);
+    if (!values.empty()) return as_numbers(values);
   }
   return {};
 }
@@ -61,12 +70,12 @@ JudgingOpponent::Judgement LookAheadOpponent::judge(const Row& row, std::size_t 
   LookAhead look(tree(), role, [&](std::span<const Row> rows, std::span<const Node>) {
     return preferences() ? worth(rows, role) : likely(rows, role);
   });
-  if (seconds_ > 0) return in_time(look, row, seconds_ / static_cast<double>(positions));
-  for (int plies = plies_; plies > 0; --plies) {
-    const auto values = look.values(row, plies, most_leaves / positions);
-    if (!values.empty()) return as_numbers(values);
-  }
-  return {};
+  if (seconds_ == 0) return looked_ahead(look, row, plies_, most_leaves / positions);
+  constexpr std::size_t most_in_time = 5'000'000;  // leaves
+  constexpr int deepest = 60;
+  double seconds = seconds_ / static_cast<double>(positions);
+  if (most_seconds()) seconds = std::min(seconds, *most_seconds());
+  return in_time(look, row, seconds, deepest, most_in_time);
 }
 
 std::vector<float> LookAheadOpponent::worth(std::span<const Row> rows, std::size_t role) {
@@ -96,9 +105,8 @@ std::vector<float> LookAheadOpponent::likely(std::span<const Row> rows, std::siz
 }
 
 // A ply deeper as long as there is time.
-std::vector<double> LookAheadOpponent::in_time(LookAhead& look, const Row& row, double seconds) {
-  constexpr std::size_t most_in_time = 5'000'000;  // leaves
-  constexpr int deepest = 60;
+std::vector<double> LookingOpponent::in_time(LookAhead& look, const Row& row, double seconds,
+                                             int deepest, std::size_t most) {
   const auto begun = std::chrono::steady_clock::now();
   const auto spent = [&] {
     return std::chrono::duration<double>(std::chrono::steady_clock::now() - begun).count();
@@ -114,7 +122,7 @@ std::vector<double> LookAheadOpponent::in_time(LookAhead& look, const Row& row, 
       Budget left;
       if (plies > 1) left.seconds = seconds - before;  // one ply is looked ahead in any case
       const Interruption interruption(left);
-      values = look.values(row, plies, most_in_time);
+      values = look.values(row, plies, most);
     } catch (const Interrupted&) {
       end_if_interrupted();  // by others
     }

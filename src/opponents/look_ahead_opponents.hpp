@@ -17,10 +17,21 @@ class GreedyOpponent : public JudgingOpponent {
   Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
 };
 
-// Exact for three plies; what then looks alike is told apart as a greedy one would.
-class CarefulOpponent : public JudgingOpponent {
- public:
+// What looks ahead by plies.
+class LookingOpponent : public JudgingOpponent {
+ protected:
   using JudgingOpponent::JudgingOpponent;
+  // The values of the moves; empty if there is no room even for one ply.
+  std::vector<double> looked_ahead(LookAhead& look, const Row& row, int plies,
+                                   std::size_t most) const;
+  static std::vector<double> in_time(LookAhead& look, const Row& row, double seconds, int deepest,
+                                     std::size_t most);
+};
+
+// Exact for three plies; what then looks alike is told apart as a greedy one would.
+class CarefulOpponent : public LookingOpponent {
+ public:
+  explicit CarefulOpponent(std::uint64_t seed) : LookingOpponent(seed) {}
   std::string name() const override { return "careful"; }
 
  protected:
@@ -29,14 +40,14 @@ class CarefulOpponent : public JudgingOpponent {
 
 // As far as plies say, or as time lets it: a ply deeper again and again, as long as the next one is
 // expected to end in time.
-class LookAheadOpponent : public JudgingOpponent {
+class LookAheadOpponent : public LookingOpponent {
  public:
   using Worth = std::shared_ptr<const Preferences>;
   // Leaves are judged by playouts, or by what rules say that they are worth.
   LookAheadOpponent(std::uint64_t seed, int plies, Worth worth = nullptr)
-      : JudgingOpponent(seed, std::move(worth)), plies_(plies) {}
+      : LookingOpponent(seed, std::move(worth)), plies_(plies) {}
   LookAheadOpponent(std::uint64_t seed, double seconds, Worth worth = nullptr)
-      : JudgingOpponent(seed, std::move(worth)), seconds_(seconds) {}
+      : LookingOpponent(seed, std::move(worth)), seconds_(seconds) {}
   std::string name() const override;
 
  protected:
@@ -45,7 +56,6 @@ class LookAheadOpponent : public JudgingOpponent {
  private:
   std::vector<float> worth(std::span<const Row> rows, std::size_t role);
   std::vector<float> likely(std::span<const Row> rows, std::size_t role);
-  static std::vector<double> in_time(LookAhead& look, const Row& row, double seconds);
 
   int plies_ = 3;
   double seconds_ = 0;  // instead, if not 0

@@ -1,6 +1,7 @@
 #include "opponents/perfect_opponent.hpp"
 
 #include <algorithm>
+#include <chrono>
 
 namespace orchard::opponents {
 namespace {
@@ -43,6 +44,13 @@ std::vector<GoodMove> PerfectOpponent::solved_from(const Situation& situation) {
   SolveOptions options;
   options.from = situation.position;
   options.budget.positions = most_worth_solving(situation.game);
+  options.budget.stop = situation.stop;
+  if (situation.deadline) {
+    constexpr double for_solving = 0.5;  // of the time: where it fails there must be some left
+    const std::chrono::duration<double> left =
+        *situation.deadline - std::chrono::steady_clock::now();
+    options.budget.seconds = std::max(1e-3, for_solving * left.count());
+  }
   const auto solution = solve(situation.game, options);
   if (!solution || !solution->complete()) {
     failed_at_ = situation.ply;

@@ -87,11 +87,31 @@ std::vector<double> PlayoutsOpponent::exactly(const Row& row, std::size_t role, 
   return result;
 }
 
+TreeSearch& PlayoutsOpponent::search() {
+  if (!search_) {
+    const std::size_t most = most_bytes().value_or(SearchTree::usual_bytes);
+    search_ = std::make_unique<TreeSearch>(tree().lanes(), preferences(), most);
+  }
+  return *search_;
+}
+
+// The tree is gone on with by the next choice.
+void PlayoutsOpponent::judge_ahead(const Row& row, std::size_t role) {
+  SearchLimit limit = limit_;
+  limit.seconds = most_seconds().value_or(limit_.seconds);
+  limit.threads = 1;
+  (void)search().run(row, role, limit, random());
+}
+
 JudgingOpponent::Judgement PlayoutsOpponent::judge(const Row& row, std::size_t role,
                                                    std::size_t positions) {
   SearchLimit share = limit_;
   share.playouts = std::max<std::uint64_t>(1, limit_.playouts / positions);
   share.seconds = limit_.seconds / static_cast<double>(positions);
+  if (most_seconds()) {
+    share.most_seconds = *most_seconds();
+    share.seconds = std::min(share.seconds, share.most_seconds);
+  }
   std::vector<double> best;
   if (share.seconds > 0 && positions == 1) {
     constexpr double for_ends = 0.3;  // of the time
@@ -99,14 +119,15 @@ JudgingOpponent::Judgement PlayoutsOpponent::judge(const Row& row, std::size_t r
     best = exactly(row, role, for_ends * share.seconds);
     if (std::ranges::count(best, 1.0) == 1) return best;
     const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - begun;
-    constexpr double at_least = 0.1;  // of the time, whatever was spent
-    share.seconds = std::max(share.seconds - spent.count(), at_least * limit_.seconds);
+    constexpr double at_least = 0.1;           // of the time, whatever was spent
+    constexpr double for_breaking_ties = 0.1;  // of it
+    share.seconds = std::max(share.seconds - spent.count(), at_least * share.seconds);
+    share.most_seconds = most_seconds() ? share.seconds : 0;
     // Among moves that are worth the same, a short search tells which is the hardest to answer.
-    if (!best.empty()) share.seconds = std::min(share.seconds, 0.1 * limit_.seconds);
+    if (!best.empty()) share.seconds = std::min(share.seconds, for_breaking_ties * limit_.seconds);
   }
   share.count_length = count_length_;
-  if (!search_) search_ = std::make_unique<TreeSearch>(tree().lanes(), preferences());
-  const auto judged = search_->run(row, role, share, random());
+  const auto judged = search().run(row, role, share, random());
   std::vector<double> worth;
   if (search_->mixes()) {
     draw_by_worth();

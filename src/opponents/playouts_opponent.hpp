@@ -20,11 +20,13 @@ class PlayoutsOpponent : public JudgingOpponent {
 
  protected:
   Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
+  void judge_ahead(const Row& row, std::size_t role) override;
   std::size_t positions_to_draw() const override;
   void look_over(const std::vector<Row>& rows, std::size_t role) override;
   void forget_tree() override;
 
  private:
+  TreeSearch& search();
   std::vector<double> exactly(const Row& row, std::size_t role, double seconds);
 
   std::unique_ptr<TreeSearch> search_;  // of the last move, if the position was known

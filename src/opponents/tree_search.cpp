@@ -98,6 +98,10 @@ void TreeSearch::work(LeafWorker& worker, Random random) {
     const std::chrono::duration<double> spent = std::chrono::steady_clock::now() - start;
     end_if_interrupted();
     if (limit_.seconds > 0 && begun_ > 0 && spent.count() >= limit_.seconds) break;
+    // A round takes a quarter of the time before it, or less.
+    constexpr double with_round = 1.25;
+    if (limit_.most_seconds > 0 && begun_ > 0 && spent.count() * with_round >= limit_.most_seconds)
+      break;
     const std::size_t size = take_share();
     if (size == 0) break;
     gather(round, size, random);

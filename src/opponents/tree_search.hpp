@@ -19,7 +19,8 @@ using explore::Row;
 
 struct SearchLimit {
   std::uint64_t playouts = 10'000;
-  double seconds = 0;  // instead, if not 0
+  double seconds = 0;       // instead, if not 0
+  double most_seconds = 0;  // whichever of these holds, it ends then, if not 0
   unsigned threads = 1;
   std::uint32_t games_a_leaf = 1;
   bool count_length = false;  // as of LeafWorker

@@ -1,6 +1,7 @@
 #include "orchard/view.hpp"
 
 #include <absl/container/flat_hash_set.h>
+#include <fmt/core.h>
 
 #include <algorithm>
 #include <set>
@@ -102,6 +103,33 @@ Diagnostics View::advance(const Position& position, const JointMove& joint) {
   for (const Move& move : game_.legal(*next, role_)) step.legal.push_back(move.term());
   steps_.push_back(std::move(step));
   if (!game_.has_hidden_information()) now_ = ids_of(GameAccess::state(*next).fluents());
+  return {};
+}
+
+Diagnostics View::hear(const Term& own_move, std::vector<Term> percepts) {
+  steps_.push_back({own_move, std::move(percepts), {}, {}});
+  constexpr std::size_t enough = 200;  // positions
+  const std::vector<Position> fitting = some(enough, 1);
+  if (fitting.empty()) {
+    Diagnostics faults;
+    faults.add(plain_error("not-possible",
+                           fmt::format("nothing that the rules allow fits what {} perceived at ply "
+                                       "{}",
+                                       role_.name(), steps_.size()),
+                           "the percepts must be those of the same rules"));
+    return faults;
+  }
+  Step& step = steps_.back();
+  // A role has the same legal moves wherever it may be, or the rules could not be played.
+  for (const Move& move : game_.legal(fitting.front(), role_)) step.legal.push_back(move.term());
+  std::set<Role> may_move;
+  for (const Position& position : fitting) {
+    for (const Role& role : game_.to_move(position)) may_move.insert(role);
+  }
+  const bool all = fitting.size() < enough && exact_;
+  for (const Role& role : game_.roles()) {
+    if (may_move.contains(role) || (!all && !may_move.empty())) step.to_move.push_back(role);
+  }
   return {};
 }
 

@@ -1,0 +1,49 @@
+#include "protocol/thinkers.hpp"
+
+#include <algorithm>
+
+namespace orchard::protocol {
+
+Thinkers::Thinkers(unsigned threads) {
+  for (unsigned i = 0; i < std::max(1u, threads); ++i) {
+    threads_.emplace_back([this](const std::stop_token& stop) { work(stop); });
+  }
+}
+
+Thinkers::~Thinkers() {
+  for (std::jthread& thread : threads_) thread.request_stop();
+}
+
+void Thinkers::add(Clock::time_point deadline, Job job) {
+  {
+    const std::lock_guard lock(mutex_);
+    jobs_.emplace(deadline, std::move(job));
+  }
+  waiting_.notify_one();
+}
+
+void Thinkers::work(const std::stop_token& stop) {
+  std::unique_lock lock(mutex_);
+  while (waiting_.wait(lock, stop, [&] { return !jobs_.empty(); })) {
+    const Clock::time_point now = Clock::now();
+    const auto first = jobs_.begin();
+    const Clock::time_point deadline = first->first;
+    const Job job = std::move(first->second);
+    jobs_.erase(first);
+    if (deadline <= now) continue;
+    // What waits and is due no later than twice the time that is left shares it with this.
+    const auto due = static_cast<std::size_t>(
+        std::distance(jobs_.begin(), jobs_.upper_bound(deadline + (deadline - now))));
+    const auto share =
+        static_cast<double>(threads_.size()) / static_cast<double>(due + thinking_ + 1);
+    const Clock::time_point until =
+        now + std::chrono::duration_cast<Clock::duration>((deadline - now) * std::min(1.0, share));
+    ++thinking_;
+    lock.unlock();
+    job(until);
+    lock.lock();
+    --thinking_;
+  }
+}
+
+}  // namespace orchard::protocol
