@@ -49,7 +49,8 @@ class View {
   Diagnostics advance(const Position& position, const JointMove& joint);
 
   // The same for who is told no more than that: the role's own move, and what it perceived. Which
-  // moves are legal then, and who is to move, follows from the positions that fit. Fails with
+  // moves are legal then, and who is to move, follows from the positions that fit: moves that are
+  // legal in the most of them (in all, by rules that can be played like this). Fails with
   // `not-possible` if none is found; the view is of no use then. Only with hidden information.
   Diagnostics hear(const Term& own_move, std::vector<Term> percepts);
 

@@ -302,9 +302,9 @@ ChartPart part_of(const Game& game, const Role& role, const Opening& opening) {
   if (!opening.results.empty() && opening.results[role.index()].results() > 0) {
     const double mean = opening.results[role.index()].mean_goal();
     part.shade = std::clamp(mean / most, 0.0, 1.0);
-    part.note = fmt::format("{} × {:.0f}", opening.matches, mean);
+    part.note = fmt::format("{}, mean {:.0f}", opening.matches, mean);
   } else {
-    part.note = fmt::format("{} ×", opening.matches);
+    part.note = std::to_string(opening.matches);
   }
   for (const Opening& next : opening.next) part.parts.push_back(part_of(game, role, next));
   return part;
@@ -411,9 +411,14 @@ Status records(const Call& call) {
     verified += filed.game && filed.faults.empty() ? 1 : 0;
     without_rules += filed.game ? 0 : 1;
   }
-  print("{}; every move, percept and result is right in {}",
-        counted(found.size(), "match", "matches"), verified);
-  if (without_rules > 0) print("; rules not found of {}", without_rules);
+  print("{}", counted(found.size(), "match", "matches"));
+  if (without_rules < found.size()) {
+    print("; every move, percept and result is right in {}", verified);
+  }
+  if (without_rules > 0) {
+    print("; {} not held against rules, which were not found: --game FILE names them",
+          without_rules);
+  }
   print("\n");
   return status;
 }

@@ -94,7 +94,7 @@ class EvaluatorOpponent : public Opponent {
     random_line(*evaluator, {fluents.begin(), fluents.end()}, random_, most_plies,
                 [&](const LinePosition& at) {
                   end_if_interrupted();
-                  if (at.joint == nullptr) result = goal_here(core, *at.evaluator, situation.role);
+                  if (at.joint == nullptr) result = goal_here(core, *evaluator, situation.role);
                   return true;
                 });
     return result;
@@ -103,9 +103,8 @@ class EvaluatorOpponent : public Opponent {
   static std::optional<double> goal_here(const GameCore& core, PositionEvaluator& evaluator,
                                          const Role& role) {
     std::vector<Term> values;
-    for (const TermId value : evaluator.goals()[role.index()]) {
-      values.push_back(core.terms().term(value));
-    }
+    const auto goals = evaluator.goals();
+    for (const TermId value : goals[role.index()]) values.push_back(core.terms().term(value));
     const auto number = only_number(values);
     return number ? std::optional(static_cast<double>(*number)) : std::nullopt;
   }

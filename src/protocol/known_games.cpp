@@ -55,13 +55,15 @@ void KnownGames::make_ready(const std::stop_token& stop) {
     lock.unlock();
     try {
       const Game& game = known->game;
-      const auto opponent = make_opponent("careful", 1).value();
-      for (const Role& role : game.roles()) {
-        const std::vector<Move> legal = game.legal(game.initial(), role);
-        if (legal.size() < 2) continue;
-        Situation situation{game, role, game.initial(), legal, 0, {}, {}, nullptr};
-        situation.stop = over_.get_token();
-        (void)opponent->choose(situation);
+      for (const char* const who : {"greedy", "playouts:16"}) {
+        const auto opponent = make_opponent(who, 1).value();
+        for (const Role& role : game.roles()) {
+          const std::vector<Move> legal = game.legal(game.initial(), role);
+          if (legal.size() < 2) continue;
+          Situation situation{game, role, game.initial(), legal, 0, {}, {}, nullptr};
+          situation.stop = over_.get_token();
+          (void)opponent->choose(situation);
+        }
       }
       if (!game.terminal(game.initial())) (void)game.to_move(game.initial());
     } catch (const Interrupted&) {

@@ -226,7 +226,10 @@ void Player::Inner::think(const std::shared_ptr<OpenMatch>& match,
   const std::unique_lock alone(match->thinking, until);
   if (!alone) return;
   Situation situation = thought->choice().situation();
-  situation.deadline = until;
+  // Nobody ends to the millisecond.
+  constexpr double used = 0.9;
+  const Clock::time_point now = Clock::now();
+  situation.deadline = now + std::chrono::duration_cast<Clock::duration>(used * (until - now));
   situation.stop = thought->stop();
   situation.memory_bytes = options.match_bytes;
   try {

@@ -2,6 +2,8 @@
 
 #include <fmt/core.h>
 
+#include <algorithm>
+
 namespace orchard::protocol {
 namespace {
 
@@ -71,7 +73,17 @@ Diagnostics RoleInMatch::take_percepts(const Message& message) {
     return faults;
   }
   view_ = std::move(heard);
-  position_ = view_->some(1, ply()).front();
+  // One of those in which what is taken for legal is legal.
+  constexpr std::size_t some = 16;
+  const std::vector<Position> fitting = view_->some(some, ply());
+  const auto& legal = view_->steps().back().legal;
+  const auto fits = [&](const Position& position) {
+    const std::vector<Move> moves = game().legal(position, role_);
+    return moves.size() == legal.size() &&
+           std::ranges::equal(moves, legal, {}, [](const Move& move) { return move.term(); });
+  };
+  const auto found = std::ranges::find_if(fitting, fits);
+  position_ = found == fitting.end() ? fitting.front() : *found;
   return {};
 }
 

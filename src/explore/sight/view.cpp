@@ -4,6 +4,7 @@
 #include <fmt/core.h>
 
 #include <algorithm>
+#include <map>
 #include <set>
 #include <variant>
 
@@ -120,11 +121,19 @@ Diagnostics View::hear(const Term& own_move, std::vector<Term> percepts) {
     return faults;
   }
   Step& step = steps_.back();
-  // A role has the same legal moves wherever it may be, or the rules could not be played.
-  for (const Move& move : game_.legal(fitting.front(), role_)) step.legal.push_back(move.term());
+  // A role should have the same legal moves wherever it may be. Where rules are otherwise, those
+  // are taken that are legal in the most positions.
+  std::map<Move, std::size_t> legal_in;
+  std::size_t most = 0;
   std::set<Role> may_move;
   for (const Position& position : fitting) {
     for (const Role& role : game_.to_move(position)) may_move.insert(role);
+    for (const Move& move : game_.legal(position, role_)) {
+      most = std::max(most, ++legal_in[move]);
+    }
+  }
+  for (const auto& [move, positions] : legal_in) {
+    if (positions == most) step.legal.push_back(move.term());
   }
   const bool all = fitting.size() < enough && exact_;
   for (const Role& role : game_.roles()) {
