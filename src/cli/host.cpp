@@ -11,6 +11,7 @@
 #include "cli/seats.hpp"
 #include "protocol/board_server.hpp"
 #include "protocol/hosted_series.hpp"
+#include "protocol/message_server.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -30,7 +31,7 @@ Diagnostics add_players(const Call& call, const Game& game,
       } else {
         faults.append(maker.diagnostics());
       }
-    } else if (const auto address = protocol::RemotePlayer::at(player.who); !address) {
+    } else if (const auto address = protocol::read_address(player.who); !address) {
       faults.append(address.diagnostics());
     }
     options.players.push_back(std::move(seated));

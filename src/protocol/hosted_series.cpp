@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "orchard/random.hpp"
+#include "protocol/message_server.hpp"
 
 namespace orchard::protocol {
 namespace {
@@ -26,7 +27,7 @@ class HostedSeries {
  private:
   void choose_players(std::size_t from, std::vector<std::size_t>& chosen);
   std::vector<std::size_t> seated(std::uint64_t number) const;
-  Result<HostedMatch> play(std::uint64_t number) const;
+  Result<HostedMatch> play(std::uint64_t number);
   void work();
   void count(std::uint64_t number, const HostedMatch& match);
   void rate_players();
@@ -36,6 +37,7 @@ class HostedSeries {
   std::vector<Role> seats_;
   std::vector<std::vector<std::size_t>> meetings_;  // players, as many as there are seats
   std::atomic<std::uint64_t> next_ = 0;
+  Watchdogs watchdogs_;
 
   std::mutex mutex_;  // guards what follows
   HostedSeriesResult result_;
@@ -67,7 +69,7 @@ std::vector<std::size_t> HostedSeries::seated(std::uint64_t number) const {
   return result;
 }
 
-Result<HostedMatch> HostedSeries::play(std::uint64_t number) const {
+Result<HostedMatch> HostedSeries::play(std::uint64_t number) {
   const std::vector<std::size_t> players = seated(number);
   std::map<std::string, SeatedPlayer> by_role;
   std::map<std::string, std::string> names;
@@ -88,7 +90,7 @@ Result<HostedMatch> HostedSeries::play(std::uint64_t number) const {
   if (options_.watch) {
     referee.watch = [&, number](const Match& match) { options_.watch(number + 1, match, names); };
   }
-  return host_match(game_, by_role, referee);
+  return host_match(game_, by_role, referee, watchdogs_);
 }
 
 void HostedSeries::work() {
@@ -166,7 +168,7 @@ Result<HostedSeriesResult> HostedSeries::run() {
   }
   for (const SeatedPlayer& player : options_.players) {
     if (player.make) continue;
-    if (const auto remote = RemotePlayer::at(player.who); !remote) return remote.diagnostics();
+    if (const auto address = read_address(player.who); !address) return address.diagnostics();
   }
   std::vector<std::size_t> chosen;
   choose_players(0, chosen);

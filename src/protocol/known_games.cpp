@@ -48,7 +48,8 @@ bool KnownGames::wait(const KnownGame& game, std::chrono::steady_clock::time_poi
 // A choice at the start makes the circuit and all that the ladder makes of it once a game.
 void KnownGames::make_ready(const std::stop_token& stop) {
   std::unique_lock lock(mutex_);
-  while (changed_.wait(lock, stop, [&] { return !to_make_ready_.empty(); })) {
+  while (changed_.wait(lock, stop, [&] { return !to_make_ready_.empty(); }) &&
+         !stop.stop_requested()) {
     const std::shared_ptr<KnownGame> known = to_make_ready_.front().lock();
     to_make_ready_.pop_front();
     if (!known) continue;

@@ -88,6 +88,7 @@ struct MessageServer::Inner {
   httplib::Server server;
   Handler handler;
   Address address;
+  int socket = -1;  // that it listens on
 };
 
 MessageServer::MessageServer(Handler handler, std::size_t most_bytes, std::size_t connections)
@@ -96,8 +97,13 @@ MessageServer::MessageServer(Handler handler, std::size_t most_bytes, std::size_
   httplib::Server& server = inner_->server;
   server.new_task_queue = [connections] { return new ConnectionThreads(connections); };
   constexpr time_t patience = 2;  // seconds, for each part of a request
-  constexpr time_t between_messages = 30;
+  constexpr time_t between_messages = 5;
   server.set_tcp_nodelay(true);
+  server.set_socket_options([this](int socket) {
+    const int yes = 1;
+    (void)::setsockopt(socket, SOL_SOCKET, SO_REUSEADDR, &yes, sizeof yes);
+    inner_->socket = socket;
+  });
   server.set_payload_max_length(most_bytes);
   server.set_read_timeout(patience);
   server.set_write_timeout(patience);
@@ -147,6 +153,10 @@ Diagnostics MessageServer::listen_on(const Address& address) {
                            fmt::format("{}:{} cannot be used", address.host, address.port),
                            "give another port; any free one is taken for port 0"));
   }
+  // The library lets five connections wait, which is few where hundreds of matches begin at once:
+  // what is turned away comes again a second later.
+  constexpr int waiting = 1024;
+  if (bound) (void)::listen(inner_->socket, waiting);
   return faults;
 }
 

@@ -2,6 +2,7 @@
 // being thought about.
 #pragma once
 
+#include <atomic>
 #include <chrono>
 #include <condition_variable>
 #include <memory>
@@ -67,6 +68,8 @@ struct OpenMatch {
 
   const Message start;
   const std::shared_ptr<KnownGame> game;
+
+  std::atomic<bool> begun = false;  // a move was asked for, or it has ended
 
   std::mutex mutex;  // guards what follows; never held while somebody thinks
   RoleInMatch at;

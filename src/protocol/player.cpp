@@ -1,5 +1,6 @@
 #include "protocol/player.hpp"
 
+#include <absl/cleanup/cleanup.h>
 #include <fmt/core.h>
 
 #include <algorithm>
@@ -47,11 +48,19 @@ struct Player::Inner {
     constexpr double of_short_clocks = 0.25;
     return std::min(options.margin_seconds, of_short_clocks * clock);
   }
+  // Answers that are all due at the same time take each other's time.
+  double margin_now(double clock) const {
+    constexpr double an_answer = 0.001;  // seconds: to wake up and to be sent, on a busy machine
+    constexpr double at_most = 0.65;     // of the clock
+    return std::min(margin_of(clock) + an_answer * static_cast<double>(waiting.load()),
+                    std::max(margin_of(clock), at_most * clock));
+  }
   std::shared_ptr<OpenMatch> find(const std::string& id);
   void give_up_silent_ones();
   Result<std::shared_ptr<KnownGame>> read(const std::string& rules, double seconds);
   void think(const std::shared_ptr<OpenMatch>& match, const std::shared_ptr<Thought>& thought,
              Clock::time_point until);
+  void warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time_point until);
   void think_ahead(const std::shared_ptr<OpenMatch>& match, const Choice& made, const Move& own);
 
   const PlayerOptions options;
@@ -62,6 +71,8 @@ struct Player::Inner {
   std::size_t being_started = 0;
   std::uint64_t next_seed = 0;
 
+  std::stop_source over;
+  std::atomic<std::uint64_t> waiting = 0;  // handlers with a move to answer
   std::atomic<std::uint64_t> begun = 0, ended = 0, given_up = 0, moves = 0, unfinished = 0,
                              refused = 0;
 
@@ -72,6 +83,7 @@ struct Player::Inner {
 Player::Player(PlayerOptions options) : inner_(std::make_unique<Inner>(std::move(options))) {}
 
 Player::~Player() {
+  inner_->over.request_stop();
   for (const auto& [id, match] : inner_->matches) {
     const std::lock_guard lock(match->mutex);
     match->give_up_thinking();
@@ -185,6 +197,7 @@ Reply Player::Inner::start(const Message& message, Clock::time_point arrived) {
   auto match =
       std::make_shared<OpenMatch>(message, *game, *role, std::move(opponent).value(), seed);
   games.wait(**game, until);
+  warm_up(match, until);
   {
     const std::lock_guard lock(mutex);
     --being_started;
@@ -193,6 +206,27 @@ Reply Player::Inner::start(const Message& message, Clock::time_point arrived) {
   ++begun;
   tell(fmt::format("{} begins: {} of {}", message.match, message.role, (*game)->game.digest()));
   return {200, "ready"};
+}
+
+// The first look at a game is the longest; the clock of the start has room for it.
+void Player::Inner::warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time_point until) {
+  if (!match->game->ready) return;
+  const auto choice = std::make_shared<Choice>(match->at.choice());
+  if (choice->legal.empty()) return;
+  thinkers->add(until, [this, match, choice](Clock::time_point share) {
+    constexpr auto most = std::chrono::milliseconds(20);
+    const std::unique_lock alone(match->thinking, std::try_to_lock);
+    if (!alone || match->begun) return;
+    Situation situation = choice->situation();
+    situation.deadline = std::min(share, Clock::now() + most);
+    situation.stop = over.get_token();
+    situation.memory_bytes = options.match_bytes;
+    try {
+      match->opponent->think_ahead(situation);
+    } catch (const Interrupted&) {
+      return;  // that was all the time there was
+    }
+  });
 }
 
 std::shared_ptr<OpenMatch> Player::Inner::find(const std::string& id) {
@@ -280,7 +314,10 @@ Reply Player::Inner::play(const Message& message, const std::string& text,
   const std::shared_ptr<OpenMatch> match = find(message.match);
   if (!match) return refuse(404, fmt::format("there is no match {}", message.match));
   const double clock = match->start.play_seconds;
-  const auto until = arrived + as_duration(clock - margin_of(clock));
+  ++waiting;
+  const absl::Cleanup answered = [this] { --waiting; };
+  match->begun = true;
+  const auto until = arrived + as_duration(clock - margin_now(clock));
   std::shared_ptr<Thought> thought;
   {
     const std::lock_guard lock(match->mutex);
@@ -348,7 +385,7 @@ Reply Player::Inner::stop(const Message& message) {
   }
   ++ended;
   const std::lock_guard lock(match->mutex);
-  match->over = true;
+  match->over = match->begun = true;
   match->give_up_thinking();
   if (Diagnostics faults = match->at.take(message); !faults.empty()) {
     tell(fmt::format("{} ends with what was not played: {}", message.match,
@@ -384,7 +421,7 @@ Reply Player::Inner::abort(const Message& message) {
   }
   ++ended;
   const std::lock_guard lock(match->mutex);
-  match->over = true;
+  match->over = match->begun = true;
   match->give_up_thinking();
   tell(fmt::format("{} was broken off by its host", message.match));
   return {200, "aborted"};

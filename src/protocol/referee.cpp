@@ -28,7 +28,7 @@ class Referee {
         match_(std::move(match)),
         random_(Random::stream(options.seed, game.roles().size())) {}
 
-  Diagnostics seat();
+  Diagnostics seat(Watchdogs& watchdogs);
   Result<HostedMatch> play();
 
  private:
@@ -58,11 +58,12 @@ class Referee {
   Match match_;
   Random random_;
   std::vector<Seat> seats_;  // by role
+  std::size_t last_remote_ = 0;
   std::optional<RecordWriter> writer_;
   HostedMatch result_;
 };
 
-Diagnostics Referee::seat() {
+Diagnostics Referee::seat(Watchdogs& watchdogs) {
   Diagnostics faults;
   for (const Role& role : game_.roles()) {
     Seat& seat = seats_.emplace_back();
@@ -73,11 +74,12 @@ Diagnostics Referee::seat() {
       seat.local = player.make(seed);
       continue;
     }
-    auto remote = RemotePlayer::at(player.who);
+    auto remote = RemotePlayer::at(player.who, watchdogs);
     if (!remote) {
       faults.append(remote.diagnostics());
       continue;
     }
+    last_remote_ = role.index();
     seat.remote = std::make_unique<RemoteSeat>(
         std::move(remote).value(), role,
         RemoteSeat::Terms{options_.match, options_.rules, options_.start_seconds,
@@ -155,7 +157,8 @@ Diagnostics Referee::play_ply() {
   }
   for (const Role& role : game_.roles()) {
     const Random random(random_.below(~0ULL));
-    const bool elsewhere = seats_[role.index()].remote != nullptr;
+    // One of those elsewhere is waited for by this thread.
+    const bool elsewhere = seats_[role.index()].remote && role.index() != last_remote_;
     waiting.push_back(std::async(elsewhere ? std::launch::async : std::launch::deferred,
                                  [this, &role, random] { return choose(role, random); }));
   }
@@ -255,7 +258,7 @@ Result<HostedMatch> Referee::play() {
 }  // namespace
 
 Result<HostedMatch> host_match(const Game& game, const std::map<std::string, SeatedPlayer>& players,
-                               const RefereeOptions& options) {
+                               const RefereeOptions& options, Watchdogs& watchdogs) {
   std::optional<Match> match(std::in_place, game);
   if (options.resumed) {
     auto replayed = replay(game, *options.resumed);
@@ -263,7 +266,7 @@ Result<HostedMatch> host_match(const Game& game, const std::map<std::string, Sea
     match = std::move(replayed).value();
   }
   Referee referee(game, players, options, std::move(*match));
-  if (Diagnostics faults = referee.seat(); !faults.empty()) return faults;
+  if (Diagnostics faults = referee.seat(watchdogs); !faults.empty()) return faults;
   return referee.play();
 }
 

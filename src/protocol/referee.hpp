@@ -59,7 +59,7 @@ struct HostedMatch {
 // Plays a match. `players` by role; chance has none. Fails where the record cannot be written, or
 // the resumed one is not of this game.
 Result<HostedMatch> host_match(const Game& game, const std::map<std::string, SeatedPlayer>& players,
-                               const RefereeOptions& options);
+                               const RefereeOptions& options, Watchdogs& watchdogs);
 
 // The rules as messages carry them: without directives and comments. Fails as reading them does.
 Result<std::string> rules_on_the_wire(const std::string& path,

@@ -9,13 +9,14 @@
 #include <string>
 
 #include "orchard/result.hpp"
+#include "protocol/watchdogs.hpp"
 
 namespace orchard::protocol {
 
 class RemotePlayer {
  public:
-  // "http://127.0.0.1:9147". Fails with `wrong-call`.
-  static Result<RemotePlayer> at(const std::string& address);
+  // "http://127.0.0.1:9147". `watchdogs` must outlive it. Fails with `wrong-call`.
+  static Result<RemotePlayer> at(const std::string& address, Watchdogs& watchdogs);
   ~RemotePlayer();
   RemotePlayer(RemotePlayer&&) noexcept;
 
