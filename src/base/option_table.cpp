@@ -81,12 +81,13 @@ constexpr std::array commands = {
                  "reached; play does not go on from an end."},
     CommandFacts{"playouts", "play many random games and sum them up", "GAME",
                  "Outcomes with their uncertainty, lengths and numbers of legal moves."},
-    CommandFacts{"play", "play at the terminal", "GAME",
+    CommandFacts{"play", "play at the terminal", "[GAME]",
                  "People and opponents in any seat. Type a move as a term, its number in the list, "
                  "the place where it is shown, or as much of it as is unique; `help` lists the "
                  "other words. On a terminal the board stays where it is, the arrow keys bring "
                  "back what was typed, and Tab completes. Input may come from a pipe; then the "
-                 "game is a plain transcript."},
+                 "game is a plain transcript. --join takes a seat of a match that is hosted "
+                 "elsewhere: the rules come from there, and GAME may be left out."},
     CommandFacts{
         "solve", "the value under best play, and the best moves", "GAME",
         "Works out every position that can follow and hands values back from the ends: exact for "
@@ -265,6 +266,9 @@ constexpr std::array options = {
                 "limit: size of a message, which holds the rules"},
     OptionFacts{"log", Kind::output, "FILE", "", 0, 0, "serve",
                 "write down here what happens (standard error)"},
+    OptionFacts{"join", Kind::text, "ADDRESS", "", 0, 0, "play",
+                "be a player of a hosted match, at a port of this machine or HOST:PORT; what is "
+                "drawn is what the role may see"},
     OptionFacts{"start-seconds", Kind::seconds, "S", "10", 0, 0, "host",
                 "the clock before the first move"},
     OptionFacts{"play-seconds", Kind::seconds, "S", "10", 0, 0, "host", "the clock of each move"},

@@ -35,14 +35,17 @@ struct CommandEntry {
 };
 
 constexpr CommandEntry entries[] = {
-    {"show", show, false},          {"why", why, false},        {"check", check, true},
-    {"find", find, true},           {"compare", compare, true}, {"cases", cases, true},
-    {"walk", walk, true},           {"census", census, true},   {"playouts", playouts, true},
-    {"play", play, false},          {"series", series, true},   {"solve", solve, true},
-    {"learn", learn, true},         {"new", new_game, false},   {"format", format, false},
-    {"export", export_game, false}, {"desk", desk, true},
-    {"language-server", language_server, true},
-    {"serve", serve, true},         {"host", host, true},       {"records", records, true},
+    {"show", show, false},        {"why", why, false},
+    {"check", check, true},       {"find", find, true},
+    {"compare", compare, true},   {"cases", cases, true},
+    {"walk", walk, true},         {"census", census, true},
+    {"playouts", playouts, true}, {"play", play, false},
+    {"series", series, true},     {"solve", solve, true},
+    {"learn", learn, true},       {"new", new_game, false},
+    {"format", format, false},    {"export", export_game, false},
+    {"desk", desk, true},         {"language-server", language_server, true},
+    {"serve", serve, true},       {"host", host, true},
+    {"records", records, true},
 };
 
 std::string check_choice(std::string_view choices, const std::string& text) {
@@ -118,15 +121,17 @@ void describe(CLI::App& app, Call& call) {
     if (facts.arguments.ends_with("…")) {
       command
           ->add_option_function<std::vector<std::string>>(
-              std::string(facts.arguments), [&call](const std::vector<std::string>& given) {
-                call.values["arguments"] = given;
-              })
+              std::string(facts.arguments),
+              [&call](const std::vector<std::string>& given) { call.values["arguments"] = given; })
           ->required();
     } else if (!facts.arguments.empty()) {
+      const bool optional = facts.arguments.starts_with('[');
+      const std::string_view name =
+          optional ? facts.arguments.substr(1, facts.arguments.size() - 2) : facts.arguments;
       command
-          ->add_option(std::string(facts.arguments), call.game,
-                       facts.arguments == "GAME" ? "a game description (.gdl)" : "of the game")
-          ->required();
+          ->add_option(std::string(name), call.game,
+                       name == "GAME" ? "a game description (.gdl)" : "of the game")
+          ->required(!optional);
     }
     if (!facts.more.empty()) {
       // In brackets what may be left out.

@@ -4,6 +4,7 @@
 #include <algorithm>
 
 #include "cli/call.hpp"
+#include "cli/joined_seat.hpp"
 #include "cli/line_pictures.hpp"
 #include "cli/output.hpp"
 #include "cli/page.hpp"
@@ -34,6 +35,11 @@ bool looks_ahead(const Call& call) {
 }  // namespace
 
 Status play(const Call& call) {
+  if (const auto address = call.text("join")) return play_joined(call, *address);
+  if (call.game.empty()) {
+    return report(call, plain_error("wrong-call", "GAME is required",
+                                    "name a description; only --join can do without one"));
+  }
   const auto opened = looks_ahead(call) ? open_game_to_explore(call) : open_game(call);
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;

@@ -192,8 +192,13 @@ std::string zsh_completion() {
       text += "        '*:: :' ;;\n";
       continue;
     }
-    text += fmt::format("        '{}:{}:{}'", argument++, command.arguments,
-                        command.arguments == "GAME" ? "_orchard_game" : " ");
+    const bool several = command.arguments.ends_with("…");
+    const bool game = command.arguments.find("GAME") != std::string_view::npos;
+    text += fmt::format("        '{}:{}:{}'", several ? "*" : std::to_string(argument++),
+                        quoted(command.arguments),
+                        game      ? "_orchard_game"
+                        : several ? "_files"
+                                  : " ");
     if (!command.more.empty()) {
       text += fmt::format(" \\\n        '{}:{}: '", argument++, command.more);
     }

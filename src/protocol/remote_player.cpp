@@ -16,7 +16,8 @@ struct RemotePlayer::Inner {
   Inner(std::string url, const Address& of, Watchdogs& dogs)
       : address(std::move(url)), watchdogs(dogs), client(of.host, of.port) {
     client.set_tcp_nodelay(true);
-    // A connection a message, as is usual: one that is kept costs both sides, while nothing is said.
+    // A connection a message, as is usual: one that is kept costs both sides, while nothing is
+    // said.
     client.set_keep_alive(false);
   }
   std::string address;
@@ -58,14 +59,14 @@ RemotePlayer::Answer RemotePlayer::send(const std::string& message, double secon
                      {"Content-Type", "text/acl"}};
   request.body = message;
   std::string text;
-  request.content_receiver = [&](const char* data, std::size_t size, std::uint64_t,
-                                 std::uint64_t) {
+  request.content_receiver = [&](const char* data, std::size_t size, std::uint64_t, std::uint64_t) {
     text.append(data, size);
     return text.size() <= most_bytes;
   };
   const httplib::Result result = client.send(request);
   Answer answer;
   answer.seconds = std::chrono::duration<double>(Clock::now() - begun).count();
+  answer.status = result ? result->status : 0;
   answer.text = result ? std::move(text) : httplib::to_string(result.error());
   answer.kind = answer.seconds > seconds ? Answer::Kind::late
                 : !result                ? Answer::Kind::unreachable

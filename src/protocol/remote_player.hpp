@@ -30,6 +30,7 @@ class RemotePlayer {
     Kind kind = Kind::reply;
     std::string text;
     double seconds = 0;  // that it took
+    int status = 0;      // of HTTP; 0 if there is none
   };
   // Comes back when the time is over at the latest (and a few milliseconds).
   Answer send(const std::string& message, double seconds);

@@ -129,6 +129,11 @@ RemoteSeat::Said RemoteSeat::ask(const Match& match) {
       }
       return said;
     }
+    constexpr int not_found = 404;
+    if (answer.kind == Kind::refused && answer.status != not_found) {
+      said.why = "unreadable";
+      return said;
+    }
     begun_ = false;  // gone, or it knows nothing of the match
   }
   said.seconds = since(begun);
