@@ -42,7 +42,7 @@ struct PlyNotes {
 // How a match ended.
 struct RecordedEnd {
   // "terminal"; "stuck": a role had no legal move; "plies": broken off at the most plies;
-  // "stopped": by a person or an interrupt.
+  // "stopped": by a person or an interrupt; "forfeit": by an illegal or a late move.
   std::string reason;
   std::map<std::string, std::int64_t> goals;  // role → its goal, where there is exactly one
   int line = 0;                               // of the file it was read from, from 1

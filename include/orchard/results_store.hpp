@@ -14,6 +14,7 @@
 #include <string>
 #include <vector>
 
+#include "orchard/record.hpp"
 #include "orchard/result.hpp"
 
 namespace orchard {
@@ -35,6 +36,9 @@ class ResultsStore {
   };
   // The series there are, in the order of their beginning. Fails with `cannot-store`.
   Result<std::vector<Entry>> entries() const;
+  // The whole matches that are kept (SeriesOptions::moves), series by series. Fails with
+  // `cannot-store`, and with `bad-record` where one was damaged.
+  Result<std::vector<MatchRecord>> records() const;
 
  private:
   friend class StoredSeries;

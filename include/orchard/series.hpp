@@ -63,6 +63,7 @@ struct SeriesOptions {
   std::optional<Position> from{};
   // Where matches are written as they end, and those that are there already are taken from.
   std::optional<ResultsStore> store{};
+  bool moves = false;  // the store keeps whole matches, not their results alone
   Budget budget{};  // a match that it cuts short does not count
 };
 

@@ -435,6 +435,8 @@ constexpr std::array options = {
                 "a player; with more players than roles each plays each, and all are rated"},
     OptionFacts{"store", Kind::text, "FILE", "", 0, 0, "series",
                 "keep results in a SQLite file as matches end, and resume from it"},
+    OptionFacts{"moves", Kind::flag, "", "", 0, 0, "series",
+                "with --store: keep whole matches; records FILE shows them"},
     OptionFacts{"move-seconds", Kind::seconds, "S", "", 0, 0, "series",
                 "a choice that takes longer forfeits the match"},
     OptionFacts{"fixed-seats", Kind::flag, "", "", 0, 0, "series host",

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <condition_variable>
+#include <cstdio>
 #include <mutex>
 #include <thread>
 
@@ -207,6 +208,7 @@ class JoinedSeat {
     while (true) {
       const Mailbox::News news = mailbox_.next();
       if (!do_news(news)) return;
+      std::fflush(stdout);  // it may be long until something is printed again
     }
   }
 

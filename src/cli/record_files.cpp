@@ -4,8 +4,10 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <fstream>
 
 #include "base/interruption.hpp"
+#include "orchard/results_store.hpp"
 
 namespace orchard::cli {
 namespace {
@@ -28,6 +30,26 @@ std::vector<std::string> files_of(const std::string& name, Diagnostics& unreadab
                                "records are files *.jsonl"));
   }
   return files;
+}
+
+bool is_store(const std::string& file) {
+  constexpr std::string_view beginning = "SQLite format 3";
+  std::ifstream stream(file, std::ios::binary);
+  std::string read(beginning.size(), '\0');
+  stream.read(read.data(), static_cast<std::streamsize>(read.size()));
+  return stream && read == beginning;
+}
+
+// Those that series kept with --moves.
+Result<std::vector<MatchRecord>> records_of_store(const std::string& file) {
+  const auto store = ResultsStore::open(file);
+  if (!store) return store.diagnostics();
+  auto records = store->records();
+  if (records && records->empty()) {
+    return plain_error("cannot-read", fmt::format("{} keeps results, and no whole matches", file),
+                       "play the series with --moves");
+  }
+  return records;
 }
 
 // Games that several records share.
@@ -98,7 +120,8 @@ std::vector<FiledRecord> filed_records(const Call& call, const std::vector<std::
   for (const std::string& name : names) {
     for (const std::string& file : files_of(name, unreadable)) {
       end_if_interrupted();
-      auto records = read_records(file, {.cut_line = true});
+      auto records =
+          is_store(file) ? records_of_store(file) : read_records(file, {.cut_line = true});
       if (!records) {
         unreadable.append(records.diagnostics());
         continue;

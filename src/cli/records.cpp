@@ -47,6 +47,7 @@ std::string ending_in_words(const FiledRecord& filed) {
   if (!record.end) return record.cut ? "cut off" : "not ended";
   if (record.end->reason == "plies") return "broken off";
   if (record.end->reason == "stopped") return "stopped";
+  if (record.end->reason == "forfeit") return "forfeited";
   if (filed.match && filed.match->over()) {
     return describe(*filed.game, outcome_of(*filed.game, filed.match->position()), record.players);
   }
@@ -95,7 +96,7 @@ Json document_of_record(const FiledRecord& filed) {
                  {"replaced", replaced_moves(record)},
                  {"cut", record.cut},
                  {"verified", filed.game ? Json(filed.faults.empty()) : Json(nullptr)}};
-  result["diagnostics"] = report::document_of(filed.faults)["diagnostics"];
+  result["diagnostics"] = report::document_of(filed.faults);
   return result;
 }
 
@@ -391,7 +392,7 @@ Status records(const Call& call) {
     Json list = Json::array();
     for (const FiledRecord& filed : found) list.push_back(document_of_record(filed));
     Json document = {{"records", std::move(list)}};
-    document["diagnostics"] = report::document_of(unreadable)["diagnostics"];
+    document["diagnostics"] = report::document_of(unreadable);
     print_json(document);
     return status;
   }

@@ -236,6 +236,11 @@ Status series(const Call& call) {
   options.move_seconds = call.seconds("move-seconds");
   options.from = opened->start;
   options.budget = call.budget();
+  options.moves = call.flag("moves");
+  if (options.moves && !call.text("store")) {
+    return report(call, plain_error("wrong-call", "--moves keeps matches in a store",
+                                    "add --store FILE"));
+  }
   if (const auto file = call.text("store")) {
     if (file->empty()) {
       return report(call, plain_error("wrong-call", "--store names no file", "give --store FILE"));

@@ -19,6 +19,7 @@ struct PlayedMatch {
   std::vector<Standing> standings;
   std::vector<double> seconds;
   std::vector<std::uint64_t> choices;
+  std::string record;  // the whole match as JSON lines, if that was wanted
 };
 
 }  // namespace orchard

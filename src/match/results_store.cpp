@@ -95,6 +95,9 @@ Result<ResultsStore> ResultsStore::open_now(const std::string& path) {
         series INTEGER NOT NULL, number INTEGER NOT NULL, player INTEGER NOT NULL,
         goal REAL NOT NULL, standing TEXT NOT NULL, seconds REAL NOT NULL, choices INTEGER NOT NULL,
         PRIMARY KEY (series, number, player)) STRICT, WITHOUT ROWID;
+      CREATE TABLE IF NOT EXISTS records (
+        series INTEGER NOT NULL, number INTEGER NOT NULL, lines TEXT NOT NULL,
+        PRIMARY KEY (series, number)) STRICT;
       PRAGMA user_version = 2;
       COMMIT;
       PRAGMA journal_mode = WAL; PRAGMA synchronous = NORMAL;)");
@@ -116,6 +119,22 @@ Result<std::vector<ResultsStore::Entry>> ResultsStore::entries() const {
         if (player.is_string()) entry.players.push_back(player);
       }
       entry.matches = static_cast<std::uint64_t>(rows.getColumn(2).getInt64());
+    }
+    return result;
+  } catch (const SQLite::Exception& error) {
+    return fault(file_->path, error.what());
+  }
+}
+
+Result<std::vector<MatchRecord>> ResultsStore::records() const {
+  const std::lock_guard lock(file_->mutex);
+  try {
+    std::vector<MatchRecord> result;
+    SQLite::Statement rows(file_->database, "SELECT lines FROM records ORDER BY series, number");
+    while (rows.executeStep()) {
+      auto record = record_from_text(rows.getColumn(0).getString());
+      if (!record) return record.diagnostics();
+      result.push_back(std::move(record).value());
     }
     return result;
   } catch (const SQLite::Exception& error) {
@@ -204,6 +223,13 @@ Diagnostics StoredSeries::add(std::uint64_t number, const PlayedMatch& match) {
       seat.bind(6, match.seconds[player]);
       seat.bind(7, static_cast<std::int64_t>(match.choices[player]));
       seat.exec();
+    }
+    if (!match.record.empty()) {
+      SQLite::Statement record(database, "INSERT OR REPLACE INTO records VALUES (?, ?, ?)");
+      record.bind(1, id_);
+      record.bind(2, static_cast<std::int64_t>(number));
+      record.bind(3, match.record);
+      record.exec();
     }
     transaction.commit();
   } catch (const SQLite::Exception& error) {

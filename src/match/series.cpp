@@ -35,6 +35,8 @@ class SeriesRun {
   struct Shared;
   Seating seated(std::uint64_t number) const;
   JointMove chosen(Match& match, const Seating& seating, PlayedMatch& played) const;
+  std::string record_of_match(const Match& match, const Seating& seating,
+                              const PlayedMatch& played) const;
   Result<PlayedMatch> play(std::uint64_t number) const;
   void work(Shared& shared) const;
   std::string key() const;
@@ -124,6 +126,20 @@ JointMove SeriesRun::chosen(Match& match, const Seating& seating, PlayedMatch& p
   return joint;
 }
 
+// The match as a record; how it ended if not by the rules.
+std::string SeriesRun::record_of_match(const Match& match, const Seating& seating,
+                                       const PlayedMatch& played) const {
+  MatchRecord record = record_of(match);
+  record.seed = options_.seed;
+  for (std::size_t seat = 0; seat < seats_.size(); ++seat) {
+    const SeriesPlayer& player = options_.players[seating.players[seats_[seat].index()]];
+    record.players[seats_[seat].name()] = player.name;
+    record.seats[seats_[seat].name()] = player.who;
+  }
+  if (!match.over()) record.end = RecordedEnd{played.forfeited_by ? "forfeit" : "plies", {}, 0};
+  return to_json_lines(record, match);
+}
+
 // Leaves by `Interrupted` in the middle of a match: what was begun and not ended says nothing.
 Result<PlayedMatch> SeriesRun::play(std::uint64_t number) const {
   Match match(game_, options_.from);
@@ -141,6 +157,7 @@ Result<PlayedMatch> SeriesRun::play(std::uint64_t number) const {
   }
   played.plies = match.ply();
   played.finished = match.over();
+  if (options_.moves) played.record = record_of_match(match, seating, played);
   const Outcome outcome = outcome_of(game_, match.position());
   for (const Role& role : seats_) {
     const std::size_t player = seating.players[role.index()];

@@ -165,6 +165,35 @@ TEST(ResultsStore, LeavesADatabaseOfOthersAlone) {
   EXPECT_EQ(testing::read_file(path), before);
 }
 
+TEST(ResultsStore, KeepsWholeMatchesIfWanted) {
+  const testing::TemporaryFolder folder;
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  SeriesOptions options = options_of(12);
+  options.store = ResultsStore::open(folder.path("r.sqlite")).value();
+  options.moves = true;
+  options.threads = 2;
+  const SeriesResult result = run_series(game, options).value();
+  const std::vector<MatchRecord> records = options.store->records().value();
+  ASSERT_EQ(records.size(), 12u);
+  std::uint64_t plies = 0;
+  double goals = 0;
+  for (const MatchRecord& record : records) {
+    EXPECT_TRUE(verify_record(game, record).empty());
+    EXPECT_EQ(record.players.size(), 2u);
+    plies += record.joints.size();
+    goals += static_cast<double>(record.end->goals.at("east") + record.end->goals.at("west"));
+  }
+  std::uint64_t counted = 0;
+  for (const auto& [length, games] : result.lengths) counted += length * games;
+  EXPECT_EQ(plies, counted);
+  EXPECT_EQ(goals, result.by_player[0].goals + result.by_player[1].goals);
+  // Without it only results are kept.
+  options.store = ResultsStore::open(folder.path("s.sqlite")).value();
+  options.moves = false;
+  (void)run_series(game, options);
+  EXPECT_TRUE(options.store->records().value().empty());
+}
+
 TEST(Series, AMatchThatIsCutShortDoesNotCount) {
   // A match of a game without end lasts as long as its plies: longer than the series.
   const Game game = Game::from_text(R"(

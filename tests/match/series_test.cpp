@@ -154,7 +154,8 @@ TEST(SolveCommand, TellsTheValueAndTheLine) {
   const auto crowd = testing::run_orchard({"solve", testing::game_path("pickers"), "--set",
                                            "rows=2", "--set", "columns=2", "--set", "turns=1"});
   EXPECT_EQ(crowd.status, 0);
-  EXPECT_THAT(crowd.out, HasSubstr("what each role can guarantee itself against all others together"));
+  EXPECT_THAT(crowd.out,
+              HasSubstr("what each role can guarantee itself against all others together"));
 }
 
 // Thinks for a long time, then plays the first legal move.
