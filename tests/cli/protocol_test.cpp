@@ -133,7 +133,7 @@ TEST(Protocol, APersonSeesOnlyWhatItsRoleMaySee) {
 printf '1\n1\n1\n1\n1\n1\n1\n1\n1\n1\n' | $orchard play --join 0 > seat.out 2> seat.err &
 for i in $(seq 200); do grep -q http seat.out && break; sleep 0.05; done
 $orchard host $games/hedgerow.gdl --seat ash=$(grep -o 'http://[0-9.:]*' seat.out | head -1) \
-  --seat birch=random --play-seconds 5 --start-seconds 3 --record match.jsonl || exit 1
+  --seat birch=random --play-seconds 5 --start-seconds 3 --seed 6 --record match.jsonl || exit 1
 for i in $(seq 100); do grep -q 'the match is over' seat.out && break; sleep 0.05; done
 )SH");
   EXPECT_EQ(result.status, 0) << result.out << result.err;
