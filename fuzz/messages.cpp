@@ -10,7 +10,7 @@ namespace {
 using namespace orchard;
 using namespace orchard::protocol;
 
-const char* const rules =
+const char* const digging =
     "(role east) (role west) (bed 1) (bed 2) (init (free 1)) (init (free 2)) (init (turn east)) "
     "(after east west) (after west east) "
     "(<= (legal ?w (dig ?b)) (true (turn ?w)) (true (free ?b))) "
@@ -50,7 +50,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
   const Reply reply = player().answer(text);
   if (reply.status != 200 && reply.body.empty()) __builtin_trap();
   // A match of its own is played as if nothing had been said.
-  if (player().answer(start_message("own", "west", rules, 0.1, 0.1)).status != 200) return 0;
+  if (player().answer(start_message("own", "west", digging, 0.1, 0.1)).status != 200) return 0;
   if (player().answer("(play own nil)").body != "wait") __builtin_trap();
   if (player().answer("(abort own)").body != "aborted") __builtin_trap();
   return 0;

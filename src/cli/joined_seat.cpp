@@ -93,6 +93,11 @@ Reply Mailbox::answer(const std::string& text) {
   return end(*message, true);
 }
 
+bool is_again(const std::string& match, const std::string& other) {
+  if (!other.starts_with(match + "-")) return false;
+  return other.find_first_not_of("0123456789", match.size() + 1) == std::string::npos;
+}
+
 Reply Mailbox::start(const Message& message) {
   auto game = Game::from_text(message.rules, "rules", limits_);
   if (!game) return {422, game.diagnostics().items().front().message};
@@ -100,9 +105,9 @@ Reply Mailbox::start(const Message& message) {
   if (!role) return {422, message.role + " is no role of these rules"};
   const std::lock_guard lock(mutex_);
   if (start_ && start_->match == message.match) return {200, "ready"};
-  // A host that has lost the match begins it again under another name; one seat has one match.
-  const bool again = start_ && message.match.starts_with(start_->match);
-  if (start_ && !again) return {200, "busy"};
+  // One seat has one match. A host that found nobody here for a while begins it again under another
+  // name: with a number behind its own.
+  if (start_ && !is_again(start_->match, message.match)) return {200, "busy"};
   start_ = message;
   at_.emplace(*game, *role);
   last_message_.clear();

@@ -50,9 +50,13 @@ Status serve(const Call& call) {
   const auto limits = load_options(call);
   if (!limits) return report(call, limits.diagnostics());
   const std::string who = *call.text("opponent");
+  if (who.starts_with("learning:")) {
+    return report(call, plain_error("wrong-call", "a table that learns has one seat at a time",
+                                    "let it learn with series or learn, and serve learned:FILE"));
+  }
   const bool of_file =
       who.find(':') != std::string::npos && who.find_first_of("/@.") != std::string::npos;
-  if (!of_file && !who.starts_with("learning:")) {
+  if (!of_file) {
     if (const auto made = make_opponent(who, 1); !made) return report(call, made.diagnostics());
   }
   const auto address = protocol::read_address(*call.text("listen"));

@@ -37,7 +37,7 @@ body { margin: 0; padding: 12px 18px; background: var(--paper); color: var(--ink
 header { display: flex; gap: 16px; align-items: baseline; }
 h1 { font-size: 18px; margin: 0 0 10px; }
 #state { color: var(--quiet); }
-#boards { display: grid; gap: 14px; grid-template-columns: repeat(auto-fill, minmax(280px, 1fr)); }
+#boards { display: grid; gap: 14px; grid-template-columns: repeat(auto-fit, minmax(300px, 1fr)); }
 article { background: var(--sheet); border: 1px solid var(--edge); border-radius: 8px; padding: 10px; }
 article.over { border-color: var(--accent); }
 h2 { font-size: 14px; margin: 0; }

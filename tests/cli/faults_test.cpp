@@ -8,6 +8,7 @@
 
 #include "base/file.hpp"
 #include "base/option_table.hpp"
+#include "orchard/record.hpp"
 #include "support/files.hpp"
 #include "support/process.hpp"
 
@@ -35,11 +36,19 @@ std::vector<std::string> short_calls(const TemporaryFolder& folder) {
   for (const CommandFacts& command : command_table()) {
     if (command.name == "desk") continue;             // ends when it is interrupted
     if (command.name == "language-server") continue;  // begun by an editor
+    if (command.name == "serve") continue;            // ends when it is interrupted
     std::string call = "orchard " + std::string(command.name) + " ";
     if (!command.form.empty())
       call += std::string(command.form.substr(0, command.form.find('|'))) + " ";
     if (command.name == "new") {
       calls.push_back(call + quoted(folder.path("fresh")));
+      continue;
+    }
+    if (command.name == "records") {
+      const Game played = Game::load(game_path("espalier_3x3")).value();
+      const Match match(played);
+      calls.push_back(call + quoted(folder.write("match.jsonl",
+                                                 to_json_lines(record_of(match), match))));
       continue;
     }
     call += command.name == "cases" ? quoted(game_path("espalier")) : game;
@@ -56,11 +65,13 @@ std::vector<std::string> short_calls(const TemporaryFolder& folder) {
 }
 
 // An address that nobody can read is of no use.
-TEST(Faults, ADeskWhoseAddressCannotBeWrittenEnds) {
-  const auto result =
-      run_process({"/bin/sh", "-c", "exec " ORCHARD_COMMAND " desk x.gdl > /dev/full"});
-  EXPECT_EQ(result.status, 2);
-  EXPECT_THAT(result.err, HasSubstr("cannot write the output"));
+TEST(Faults, WhoseAddressCannotBeWrittenEnds) {
+  for (const std::string call : {"desk x.gdl", "serve", "play --join 0"}) {
+    const auto result =
+        run_process({"/bin/sh", "-c", "exec " ORCHARD_COMMAND " " + call + " > /dev/full"});
+    EXPECT_EQ(result.status, 2) << call;
+    EXPECT_THAT(result.err, HasSubstr("cannot write the output")) << call;
+  }
 }
 
 TEST(Faults, ADeskEndsInOrderWhenItIsInterrupted) {
