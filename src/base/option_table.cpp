@@ -229,7 +229,7 @@ constexpr std::array options = {
     OptionFacts{"cases", Kind::output, "FILE", "", 0, 0, "check",
                 "write the lines of play that show what fails to a file of cases"},
     OptionFacts{"case", Kind::flag, "", "", 0, 0, "find", "write the line as a case"},
-    OptionFacts{"case", Kind::text, "NAME", "", 0, 0, "records",
+    OptionFacts{"as-case", Kind::text, "NAME", "", 0, 0, "records",
                 "write the match, up to --ply, as a case of that name"},
     OptionFacts{"game", Kind::text, "FILE", "", 0, 0, "records",
                 "the rules that the matches were played by"},

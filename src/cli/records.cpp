@@ -148,7 +148,7 @@ std::optional<Line> line_to_ply(const Call& call, const FiledRecord& filed) {
 }
 
 Status show_one(const Call& call, const FiledRecord& filed) {
-  const bool wants_play = call.flag("case") || call.flag("drawn") || call.flag("step") ||
+  const bool wants_play = call.flag("as-case") || call.flag("drawn") || call.flag("step") ||
                           call.text("ply") || wants_pictures(call);
   if (!filed.match) {
     if (wants_play) {
@@ -185,7 +185,7 @@ Status show_one(const Call& call, const FiledRecord& filed) {
     }
     unwritten = write_pictures(own, *picture, frames);
   }
-  if (const auto name = call.text("case")) {
+  if (const auto name = call.text("as-case")) {
     print("{}", case_of_line(game, *name, *line));
   } else if (call.flag("drawn")) {
     print("{}", picture->drawn(line->last()));
@@ -400,7 +400,7 @@ Status records(const Call& call) {
     const Status shown = show_one(call, found.front());
     return shown == Status::done ? status : shown;
   }
-  if (call.flag("case") || call.flag("drawn") || call.flag("step") || call.text("ply") ||
+  if (call.flag("as-case") || call.flag("drawn") || call.flag("step") || call.text("ply") ||
       wants_pictures(call)) {
     return report(
         call, plain_error("wrong-call", "this is asked of one match", "choose one with --match N"));

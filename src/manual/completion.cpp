@@ -129,6 +129,14 @@ std::string bash_completion() {
         "        COMPREPLY=($(compgen -W \"{}\" -- \"$word\"))\n        return\n      fi\n",
         command.name, with_blanks(command.form));
   }
+  for (const CommandFacts& command : command_table()) {
+    if (!command.arguments.ends_with("…")) continue;
+    text += fmt::format(
+        "      if [ \"$command\" = {} ]; then\n"
+        "        COMPREPLY=($(compgen -f -- \"$word\"))\n        compopt -o filenames\n"
+        "        return\n      fi\n",
+        command.name);
+  }
   text +=
       "      COMPREPLY=($(compgen -f -X '!*.gdl?(i)' -- \"$word\") $(compgen -d -- \"$word\"))\n"
       "      compopt -o filenames ;;\n  esac\n}\n"

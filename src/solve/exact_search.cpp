@@ -251,7 +251,8 @@ void ExactSearch::find_best(const Question& root, std::uint8_t worth, bool want_
   std::vector<std::uint32_t> order(moves.size());
   std::iota(order.begin(), order.end(), 0);
   if (const BoundsTable::Entry* const known = table_.find(root.row())) {
-    std::ranges::stable_partition(order, [&](std::uint32_t i) { return moves[i] == known->best; });
+    std::stable_partition(order.begin(), order.end(),
+                          [&](std::uint32_t i) { return moves[i] == known->best; });
   }
   // It is never worth more than that to whoever chooses.
   const bool first_chooses = answer.chooser == first_;

@@ -75,14 +75,13 @@ class Limits : public ::testing::Test {
 
 TEST_F(Limits, EveryCommandAnswersOrSaysWhyNot) {
   // Those that need a circuit; the others answer by the reference evaluator.
-  const std::map<std::string, int> unanswered = {
-      {"check", 3}, {"find", 3}, {"export", 3}};
+  const std::map<std::string, int> unanswered = {{"check", 3}, {"find", 3}, {"export", 3}};
   for (const CommandFacts& command : command_table()) {
     // These read nothing.
-    if (command.name == "new" || command.name == "desk" || command.name == "language-server") continue;
+    if (command.name == "new" || command.name == "desk" || command.name == "language-server")
+      continue;
     if (command.name == "serve") continue;  // answers until it is interrupted
-    const auto words =
-        call(command, command.name == "records" ? record_ : espalier_, cases_);
+    const auto words = call(command, command.name == "records" ? record_ : espalier_, cases_);
     const auto met = run(words, true);
     const auto status = unanswered.find(std::string(command.name));
     EXPECT_EQ(met.status, status == unanswered.end() ? 0 : status->second)

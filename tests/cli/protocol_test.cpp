@@ -208,7 +208,7 @@ TEST_F(Records, ShowsOneMatch) {
   EXPECT_THAT(records({"--ply", "1", "--quiet"}).out, HasSubstr("ply 1   west to move"));
   EXPECT_EQ(records({"--ply", "99"}).status, 2);
   EXPECT_THAT(records({"--ply", "2", "--drawn"}).out, HasSubstr("(position (drawn"));
-  const std::string made = folder_.write("made.cases", records({"--case", "as played"}).out);
+  const std::string made = folder_.write("made.cases", records({"--as-case", "as played"}).out);
   EXPECT_EQ(testing::run_orchard({"cases", game_, "--file", made}).status, 0);
   EXPECT_EQ(records({"--svg", folder_.path("strip.svg"), "--strip"}).status, 0);
   EXPECT_THAT(testing::read_file(folder_.path("strip.svg")), HasSubstr("ply 2"));

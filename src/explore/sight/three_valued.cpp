@@ -95,7 +95,7 @@ bool ThreeValued::whatever_is_chosen(std::uint32_t atom, std::span<const Truth> 
     }
   }
   std::ranges::sort(moves);
-  moves.erase(std::ranges::unique(moves).begin(), moves.end());
+  moves.erase(std::unique(moves.begin(), moves.end()), moves.end());
   for (std::uint32_t role = 0; role < choices.size(); ++role) {
     const auto of_role = [&](std::uint32_t move) { return maker_[move] == role; };
     if (choices[role] > 0 && std::ranges::count_if(moves, of_role) == choices[role]) return true;

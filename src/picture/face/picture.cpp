@@ -193,7 +193,7 @@ std::optional<std::vector<Term>> Picture::visible(const Position& position,
   }
   if (fluents.empty()) return std::nullopt;
   std::ranges::sort(fluents);
-  fluents.erase(std::ranges::unique(fluents).begin(), fluents.end());
+  fluents.erase(std::unique(fluents.begin(), fluents.end()), fluents.end());
   return fluents;
 }
 
