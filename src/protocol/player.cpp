@@ -1,84 +1,12 @@
 #include "protocol/player.hpp"
 
 #include <absl/cleanup/cleanup.h>
-#include <fmt/core.h>
-
-#include <algorithm>
-#include <atomic>
-#include <map>
-#include <mutex>
 
 #include "base/interruption.hpp"
-#include "base/utf8.hpp"
 #include "orchard/random.hpp"
-#include "protocol/known_games.hpp"
-#include "protocol/open_match.hpp"
-#include "protocol/thinkers.hpp"
+#include "protocol/player_inner.hpp"
 
 namespace orchard::protocol {
-namespace {
-
-using Clock = std::chrono::steady_clock;
-
-Clock::duration as_duration(double seconds) {
-  return std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(seconds));
-}
-
-}  // namespace
-
-struct Player::Inner {
-  explicit Inner(PlayerOptions of) : options(std::move(of)), games(options.rules) {
-    thinkers = std::make_unique<Thinkers>(options.threads);
-    if (options.think_ahead) idle_thinkers = std::make_unique<Thinkers>(options.threads);
-  }
-
-  Reply answer(const Message& message, const std::string& text, Clock::time_point arrived);
-  Reply info();
-  Reply preview(const Message& message, Clock::time_point arrived);
-  Reply start(const Message& message, Clock::time_point arrived);
-  Reply play(const Message& message, const std::string& text, Clock::time_point arrived);
-  Reply stop(const Message& message);
-  Reply abort(const Message& message);
-  Reply refuse(int status, const std::string& why);
-  void tell(const std::string& what, bool wrong = false) const {
-    if (options.log) options.log(safe_for_terminal(what), wrong);
-  }
-
-  double margin_of(double clock) const {
-    constexpr double of_short_clocks = 0.25;
-    return std::min(options.margin_seconds, of_short_clocks * clock);
-  }
-  // Answers that are all due at the same time take each other's time.
-  double margin_now(double clock) const {
-    constexpr double an_answer = 0.001;  // seconds: to wake up and to be sent, on a busy machine
-    constexpr double at_most = 0.65;     // of the clock
-    return std::min(margin_of(clock) + an_answer * static_cast<double>(waiting.load()),
-                    std::max(margin_of(clock), at_most * clock));
-  }
-  std::shared_ptr<OpenMatch> find(const std::string& id);
-  void give_up_silent_ones();
-  Result<std::shared_ptr<KnownGame>> read(const std::string& rules, double seconds);
-  void think(const std::shared_ptr<OpenMatch>& match, const std::shared_ptr<Thought>& thought,
-             Clock::time_point until);
-  void warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time_point until);
-  void think_ahead(const std::shared_ptr<OpenMatch>& match, const Choice& made, const Move& own);
-
-  const PlayerOptions options;
-  KnownGames games;
-
-  std::mutex mutex;  // guards what follows
-  std::map<std::string, std::shared_ptr<OpenMatch>> matches;
-  std::size_t being_started = 0;
-  std::uint64_t next_seed = 0;
-
-  std::stop_source over;
-  std::atomic<std::uint64_t> waiting = 0;  // handlers with a move to answer
-  std::atomic<std::uint64_t> begun = 0, ended = 0, given_up = 0, moves = 0, unfinished = 0,
-                             refused = 0;
-
-  std::unique_ptr<Thinkers> idle_thinkers;  // for thinking ahead
-  std::unique_ptr<Thinkers> thinkers;       // last, so that they end before what they work on
-};
 
 Player::Player(PlayerOptions options) : inner_(std::make_unique<Inner>(std::move(options))) {}
 
@@ -208,31 +136,27 @@ Reply Player::Inner::start(const Message& message, Clock::time_point arrived) {
   return {200, "ready"};
 }
 
-// The first look at a game is the longest; the clock of the start has room for it.
-void Player::Inner::warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time_point until) {
-  if (!match->game->ready) return;
-  const auto choice = std::make_shared<Choice>(match->at.choice());
-  if (choice->legal.empty()) return;
-  thinkers->add(until, [this, match, choice](Clock::time_point share) {
-    constexpr auto most = std::chrono::milliseconds(20);
-    const std::unique_lock alone(match->thinking, std::try_to_lock);
-    if (!alone || match->begun) return;
-    Situation situation = choice->situation();
-    situation.deadline = std::min(share, Clock::now() + most);
-    situation.stop = over.get_token();
-    situation.memory_bytes = options.match_bytes;
-    try {
-      match->opponent->think_ahead(situation);
-    } catch (const Interrupted&) {
-      return;  // that was all the time there was
-    }
-  });
-}
-
 std::shared_ptr<OpenMatch> Player::Inner::find(const std::string& id) {
   const std::lock_guard lock(mutex);
   const auto found = matches.find(id);
   return found == matches.end() ? nullptr : found->second;
+}
+
+// A match that ends: nobody needs what is still thought about.
+std::shared_ptr<OpenMatch> Player::Inner::take_out(const std::string& id) {
+  std::shared_ptr<OpenMatch> match;
+  {
+    const std::lock_guard lock(mutex);
+    const auto found = matches.find(id);
+    if (found == matches.end()) return nullptr;
+    match = found->second;
+    matches.erase(found);
+  }
+  ++ended;
+  const std::lock_guard lock(match->mutex);
+  match->over = match->begun = true;
+  match->give_up_thinking();
+  return match;
 }
 
 void Player::Inner::give_up_silent_ones() {
@@ -250,62 +174,6 @@ void Player::Inner::give_up_silent_ones() {
     ++given_up;
     tell(fmt::format("{} was given up: nothing was heard of it", entry.first), true);
     return true;
-  });
-}
-
-// On a thinker's thread.
-void Player::Inner::think(const std::shared_ptr<OpenMatch>& match,
-                          const std::shared_ptr<Thought>& thought, Clock::time_point until) {
-  // Whoever is still at an older choice was asked to give up.
-  const std::unique_lock alone(match->thinking, until);
-  if (!alone) return;
-  Situation situation = thought->choice().situation();
-  // Nobody ends to the millisecond.
-  constexpr double used = 0.9;
-  const Clock::time_point now = Clock::now();
-  situation.deadline = now + std::chrono::duration_cast<Clock::duration>(used * (until - now));
-  situation.stop = thought->stop();
-  situation.memory_bytes = options.match_bytes;
-  try {
-    Budget budget;
-    budget.stop = thought->stop();
-    const Interruption interruption(budget);
-    Opponent& who = match->game->ready ? *match->opponent : *match->by_evaluator;
-    const Move move = who.choose(situation);
-    const auto& legal = thought->choice().legal;
-    if (std::ranges::find(legal, move) != legal.end()) thought->fulfil(move);
-  } catch (const Interrupted&) {
-    return;  // given up
-  } catch (const std::exception& fault) {
-    tell(fmt::format("choosing failed: {}", fault.what()), true);
-  }
-}
-
-// While the others choose, if it is clear where they do so: everybody else has waited.
-void Player::Inner::think_ahead(const std::shared_ptr<OpenMatch>& match, const Choice& made,
-                                const Move& own) {
-  if (made.view || !match->game->ready) return;
-  const auto joint = made.game.joint_move(made.position, made.role, own);
-  if (!joint) return;
-  const auto next = made.game.next(made.position, *joint);
-  if (!next || made.game.terminal(*next)) return;
-  Choice choice{made.game, made.role, *next, made.game.legal(*next, made.role), made.ply + 1};
-  if (choice.legal.empty()) return;
-  auto thought = std::make_shared<Thought>(std::move(choice));
-  match->ahead = thought;
-  const auto until = Clock::now() + as_duration(match->start.play_seconds);
-  idle_thinkers->add(until, [this, match, thought](Clock::time_point share) {
-    const std::unique_lock alone(match->thinking, std::try_to_lock);
-    if (!alone || thought->stop().stop_requested()) return;
-    Situation situation = thought->choice().situation();
-    situation.deadline = share;
-    situation.stop = thought->stop();
-    situation.memory_bytes = options.match_bytes;
-    try {
-      match->opponent->think_ahead(situation);
-    } catch (const Interrupted&) {
-      return;  // the others have chosen
-    }
   });
 }
 
@@ -375,18 +243,9 @@ Reply Player::Inner::play(const Message& message, const std::string& text,
 }
 
 Reply Player::Inner::stop(const Message& message) {
-  std::shared_ptr<OpenMatch> match;
-  {
-    const std::lock_guard lock(mutex);
-    const auto found = matches.find(message.match);
-    if (found == matches.end()) return refuse(404, "there is no match " + message.match);
-    match = found->second;
-    matches.erase(found);
-  }
-  ++ended;
+  const std::shared_ptr<OpenMatch> match = take_out(message.match);
+  if (!match) return refuse(404, "there is no match " + message.match);
   const std::lock_guard lock(match->mutex);
-  match->over = match->begun = true;
-  match->give_up_thinking();
   if (Diagnostics faults = match->at.take(message); !faults.empty()) {
     tell(fmt::format("{} ends with what was not played: {}", message.match,
                      faults.items().front().message),
@@ -411,18 +270,9 @@ Reply Player::Inner::stop(const Message& message) {
 }
 
 Reply Player::Inner::abort(const Message& message) {
-  std::shared_ptr<OpenMatch> match;
-  {
-    const std::lock_guard lock(mutex);
-    const auto found = matches.find(message.match);
-    if (found == matches.end()) return refuse(404, "there is no match " + message.match);
-    match = found->second;
-    matches.erase(found);
-  }
-  ++ended;
+  const std::shared_ptr<OpenMatch> match = take_out(message.match);
+  if (!match) return refuse(404, "there is no match " + message.match);
   const std::lock_guard lock(match->mutex);
-  match->over = match->begun = true;
-  match->give_up_thinking();
   tell(fmt::format("{} was broken off by its host", message.match));
   return {200, "aborted"};
 }
