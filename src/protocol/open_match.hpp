@@ -8,6 +8,7 @@
 #include <memory>
 #include <mutex>
 #include <optional>
+#include <semaphore>
 #include <stop_token>
 #include <string>
 
@@ -81,7 +82,7 @@ struct OpenMatch {
   bool over = false;
   Random random;
 
-  std::timed_mutex thinking;  // held by whoever uses the opponents
+  std::binary_semaphore thinking{1};  // taken by whoever uses the opponents
   const std::unique_ptr<Opponent> opponent;
   const std::unique_ptr<Opponent> by_evaluator;
 };

@@ -255,7 +255,8 @@ Reply Player::Inner::stop(const Message& message) {
   if (match->at.over()) {
     // What it means to the opponent is not the host's to wait for.
     thinkers->add(Clock::now() + as_duration(options.idle_seconds), [match](Clock::time_point) {
-      const std::lock_guard alone(match->thinking);
+      match->thinking.acquire();
+      const absl::Cleanup done = [&] { match->thinking.release(); };
       const std::lock_guard state(match->mutex);
       match->opponent->match_ended(match->at.game(), match->at.role(), match->at.position());
     });

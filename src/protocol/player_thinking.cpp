@@ -1,4 +1,6 @@
 // How a player thinks: when it is asked, before the first move, and while others choose.
+#include <absl/cleanup/cleanup.h>
+
 #include <stdexcept>
 
 #include "base/interruption.hpp"
@@ -13,8 +15,9 @@ void Player::Inner::warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time
   if (choice->legal.empty()) return;
   thinkers->add(until, [this, match, choice](Clock::time_point share) {
     constexpr auto most = std::chrono::milliseconds(20);
-    const std::unique_lock alone(match->thinking, std::try_to_lock);
-    if (!alone || match->begun) return;
+    if (!match->thinking.try_acquire()) return;
+    const absl::Cleanup done = [&] { match->thinking.release(); };
+    if (match->begun) return;
     Situation situation = choice->situation();
     situation.deadline = std::min(share, Clock::now() + most);
     situation.stop = over.get_token();
@@ -31,8 +34,8 @@ void Player::Inner::warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time
 void Player::Inner::think(const std::shared_ptr<OpenMatch>& match,
                           const std::shared_ptr<Thought>& thought, Clock::time_point until) {
   // Whoever is still at an older choice was asked to give up.
-  const std::unique_lock alone(match->thinking, until);
-  if (!alone) return;
+  if (!match->thinking.try_acquire_until(until)) return;
+  const absl::Cleanup done = [&] { match->thinking.release(); };
   Situation situation = thought->choice().situation();
   // Nobody ends to the millisecond.
   constexpr double used = 0.9;
@@ -69,8 +72,9 @@ void Player::Inner::think_ahead(const std::shared_ptr<OpenMatch>& match, const C
   match->ahead = thought;
   const auto until = Clock::now() + as_duration(match->start.play_seconds);
   idle_thinkers->add(until, [this, match, thought](Clock::time_point share) {
-    const std::unique_lock alone(match->thinking, std::try_to_lock);
-    if (!alone || thought->stop().stop_requested()) return;
+    if (!match->thinking.try_acquire()) return;
+    const absl::Cleanup done = [&] { match->thinking.release(); };
+    if (thought->stop().stop_requested()) return;
     Situation situation = thought->choice().situation();
     situation.deadline = share;
     situation.stop = thought->stop();
