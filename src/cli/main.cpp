@@ -118,11 +118,15 @@ void describe(CLI::App& app, Call& call) {
           ->required()
           ->check([forms](const std::string& text) { return check_choice(forms, text); });
     }
-    if (facts.arguments.ends_with("…")) {
+    constexpr std::string_view several = "…";
+    if (facts.arguments.ends_with(several)) {
+      const std::string_view one =
+          facts.arguments.substr(0, facts.arguments.size() - several.size());
       command
           ->add_option_function<std::vector<std::string>>(
-              std::string(facts.arguments),
-              [&call](const std::vector<std::string>& given) { call.values["arguments"] = given; })
+              std::string(one),
+              [&call](const std::vector<std::string>& given) { call.values["arguments"] = given; },
+              "files, or folders of them")
           ->required();
     } else if (!facts.arguments.empty()) {
       const bool optional = facts.arguments.starts_with('[');

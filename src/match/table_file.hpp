@@ -57,8 +57,8 @@ void read_rows(const Json& document, const char* name, LearntRows<Number>& rows)
     auto row = entry.at(name).get<typename LearntRows<Number>::Row>();
     const std::vector<Move> legal = rows.game().legal(*position, rows.role());
     for (const auto& [move, number] : row) {
-      const bool known =
-          std::ranges::any_of(legal, [&](const Move& one) { return one.to_string() == move; });
+      const bool known = std::ranges::any_of(
+          legal, [&wanted = move](const Move& one) { return one.to_string() == wanted; });
       if (!known) throw BadPosition{damaged(move)};
     }
     rows.put(*position, std::move(row));

@@ -42,7 +42,7 @@ article { background: var(--sheet); border: 1px solid var(--edge); border-radius
 article.over { border-color: var(--accent); }
 h2 { font-size: 14px; margin: 0; }
 article p { margin: 2px 0 8px; color: var(--quiet); min-height: 1.45em; }
-.board svg { width: 100%; height: auto; max-height: 46vh; display: block; }
+.board svg { width: 100%; height: auto; max-height: 33vh; display: block; }
 #results { list-style: none; padding: 0; margin: 14px 0 0; color: var(--quiet); columns: 26em; }
 )STYLE";
 
@@ -71,6 +71,7 @@ function show(now) {
   for (const board of now.boards) {
     const article = card(board.number);
     article.classList.toggle('over', Boolean(board.result));
+    article.style.order = board.result ? 1 : 0;  // those that are played come first
     article.querySelector('h2').textContent = `match ${board.number}, ply ${board.ply}`;
     article.querySelector('p').textContent = board.result || board.who;
     if (board.svg) article.querySelector('.board').innerHTML = board.svg;
