@@ -19,6 +19,7 @@
 #include <cstdint>
 #include <memory>
 #include <optional>
+#include <set>
 #include <vector>
 
 #include "orchard/game.hpp"
@@ -50,7 +51,8 @@ class View {
 
   // The same for who is told no more than that: the role's own move, and what it perceived. Which
   // moves are legal then, and who is to move, follows from the positions that fit: moves that are
-  // legal in the most of them (in all, by rules that can be played like this). Fails with
+  // legal in the most of them (in all, by rules that can be played like this). Where no position is
+  // found any more, they are those that what the role was told leaves. Fails with
   // `not-possible` if none is found; the view is of no use then. Only with hidden information.
   Diagnostics hear(const Term& own_move, std::vector<Term> percepts);
 
@@ -125,6 +127,8 @@ class View {
   std::vector<Ids> exclusive_;  // of the ground program
   Ids start_;
   Ids now_;  // without hidden information, the position itself
+
+  std::set<std::size_t> unheard_;  // steps of which it is not known what is legal after them
 
   // Worked out when asked for, up to so many steps.
   mutable std::size_t told_steps_ = 0;

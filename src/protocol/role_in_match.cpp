@@ -27,7 +27,7 @@ RoleInMatch::RoleInMatch(Game game, Role role)
     : role_(std::move(role)), match_(game), position_(game.initial()) {}
 
 bool RoleInMatch::over() const {
-  return view_ ? game().terminal(position_) : match_.over();
+  return view_ ? !lost_ && game().terminal(position_) : match_.over();
 }
 
 Diagnostics RoleInMatch::take(const Message& message) {
@@ -83,7 +83,9 @@ Diagnostics RoleInMatch::take_percepts(const Message& message) {
            std::ranges::equal(moves, legal, {}, [](const Move& move) { return move.term(); });
   };
   const auto found = std::ranges::find_if(fitting, fits);
-  position_ = found == fitting.end() ? fitting.front() : *found;
+  // Where none is found any more, the last one stays.
+  if (!fitting.empty()) position_ = found == fitting.end() ? fitting.front() : *found;
+  lost_ = fitting.empty();
   return {};
 }
 
@@ -91,6 +93,8 @@ Choice RoleInMatch::choice() const {
   Choice result{game(), role_, position_, game().legal(position_, role_), ply()};
   if (view_) {
     result.view = view_;
+    result.legal.clear();
+    for (const Term& move : view_->steps().back().legal) result.legal.push_back(game().move(move));
     const Term own = view_->steps().back().own_move;
     result.own_last_move = game().move(own);
   } else {

@@ -58,6 +58,7 @@ class RoleInMatch {
   Match match_;
   std::optional<View> view_;
   Position position_;
+  bool lost_ = false;  // no position that fits is known
 };
 
 }  // namespace orchard::protocol

@@ -245,6 +245,16 @@ TEST(Player, KnowsItsLegalMovesByPerceptsAlone) {
   play_by_messages(Game::from_text(hiding).value(), hiding, "playouts:50", 100, true);
 }
 
+// Positions that fit are too many to be followed, and are lost sooner or later: what is legal still
+// follows from what the role was told.
+TEST(Player, KnowsItsLegalMovesWhereNoPositionIsFound) {
+  const std::string path = testing::game_path("moles");
+  const std::map<std::string, std::int64_t> large{{"rows", 8}, {"columns", 8}, {"moles", 10}};
+  const std::string rules =
+      format_file(path, {.to = Syntax::prefix, .expand = true, .sizes = large}).value();
+  play_by_messages(Game::from_text(rules).value(), rules, "random", 30, true);
+}
+
 class ByMessages : public ::testing::TestWithParam<std::string> {};
 
 // Demo games and those of other hands: every answer is legal, in the form that fits.

@@ -179,6 +179,22 @@ void ToldPosition::hear_legal(const Step& step) {
   }
 }
 
+std::vector<std::uint32_t> ToldPosition::legal_moves() const {
+  const Atoms values = rules_->evaluate(from_fluents());
+  const auto& moves = game_->ground().moves()[role_];
+  for (const Truth wanted : {Truth::yes, Truth::open}) {
+    std::vector<std::uint32_t> result;
+    for (std::uint32_t number = 0; number < moves.size(); ++number) {
+      const AtomId legal = moves[number].legal;
+      // What has no atom is legal anywhere.
+      const Truth value = legal == ground::no_atom ? Truth::yes : values[ground::index_of(legal)];
+      if (value == wanted) result.push_back(number);
+    }
+    if (!result.empty()) return result;
+  }
+  return {};
+}
+
 void ToldPosition::advance(const Step& step) {
   Atoms given = from_fluents();
   for (const auto& [legal, value] : allowed_) given[ground::index_of(legal)] = value;
@@ -211,8 +227,12 @@ void ToldPosition::advance(const Step& step) {
     fluents_[number] = after[ground::index_of(fluents[number].next)];
   }
   leave_out_others();  // of what percepts told
-  hear_legal(step);
-  leave_out_others();
+  if (step.heard) {
+    hear_legal(step);
+    leave_out_others();
+  } else {
+    allowed_.clear();
+  }
   for (std::size_t number = 0; number < fluents.size(); ++number) {
     if (fluents_[number] != Truth::open) {
       last_known_[number] = -1;

@@ -37,9 +37,12 @@ class ToldPosition {
     std::vector<std::uint32_t> legal;
     std::vector<bool> to_move;
     bool over = false;
+    bool heard = true;  // the three above are known
   };
   void advance(const Step& step);
 
+  // The role's moves that are certainly legal here, ascending; if there are none, those that may be.
+  std::vector<std::uint32_t> legal_moves() const;
   // By number of the fluent.
   Truth value(std::size_t fluent) const { return fluents_[fluent]; }
   // The last ply at which a fluent that is open now was told to hold; -1 if it never was, but for

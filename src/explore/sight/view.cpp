@@ -112,6 +112,18 @@ Diagnostics View::hear(const Term& own_move, std::vector<Term> percepts) {
   constexpr std::size_t enough = 200;  // positions
   const std::vector<Position> fitting = some(enough, 1);
   if (fitting.empty()) {
+    unheard_.insert(steps_.size() - 1);
+    Step& step = steps_.back();
+    if (const explore::ToldPosition* const told = listen()) {
+      const GameCore& core = *GameAccess::core(game_);
+      const auto& moves = core.lanes()->ground().moves()[role_.index()];
+      for (const std::uint32_t number : told->legal_moves()) {
+        step.legal.push_back(core.terms().term(moves[number].term));
+      }
+      std::ranges::sort(step.legal);
+      step.to_move = game_.roles();
+    }
+    if (!step.legal.empty()) return {};
     Diagnostics faults;
     faults.add(plain_error("not-possible",
                            fmt::format("nothing that the rules allow fits what {} perceived at ply "
@@ -166,7 +178,7 @@ const explore::ToldPosition* View::listen() const {
     const bool over = step.to_move.empty();
     std::vector<bool> to_move(game_.roles().size(), over);  // at an end that says nothing
     for (const Role& one : step.to_move) to_move[one.index()] = true;
-    told->advance({*own, *sees, legal, to_move, over});
+    told->advance({*own, *sees, legal, to_move, over, !unheard_.contains(told_steps_)});
   }
   told_ = std::move(told);
   return told_.get();
