@@ -159,5 +159,33 @@ TEST(View, OfAHandIsTrueAndHoldsTheHand) {
   });
 }
 
+// Over the wire a role hears its percepts and nothing else. However few positions are followed, and
+// when none of them fits any more, its legal moves are the true ones.
+TEST(View, KnowsItsLegalMovesByWhatItHears) {
+  const Game game = Game::load(testing::game_path("moles"),
+                               {.sizes = {{"rows", 8}, {"columns", 8}, {"moles", 10}}})
+                        .value();
+  const Role digger = *game.role("digger");
+  int lost = 0;
+  for (std::uint64_t seed = 1; seed <= 3; ++seed) {
+    View heard(game, digger, {}, 3);
+    WalkOptions options;
+    options.seed = seed;
+    (void)random_walk(game, options, [&](const WalkStep& step) {
+      if (!step.joint) return true;
+      const auto percepts = game.percepts(step.position, *step.joint, digger).value();
+      EXPECT_TRUE(heard.hear((*step.joint)[digger].term(), percepts).empty());
+      if (heard.positions() == 0) ++lost;
+      const Position next = game.next(step.position, *step.joint).value();
+      if (game.terminal(next)) return true;
+      std::vector<Term> legal;
+      for (const Move& move : game.legal(next, digger)) legal.push_back(move.term());
+      EXPECT_EQ(heard.steps().back().legal, legal) << "seed " << seed << " ply " << step.ply;
+      return true;
+    });
+  }
+  EXPECT_GT(lost, 0) << "nothing was lost, so this showed nothing";
+}
+
 }  // namespace
 }  // namespace orchard::view_test
