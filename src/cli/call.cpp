@@ -26,9 +26,13 @@
 namespace orchard::cli {
 namespace {
 
-const OptionFacts& facts_of(std::string_view option) {
+// The same name may begin with another value in another command.
+const OptionFacts& facts_of(std::string_view option, std::string_view command) {
   const auto table = option_table();
-  return *std::ranges::find(table, option, &OptionFacts::name);
+  const auto own = std::ranges::find_if(table, [&](const OptionFacts& facts) {
+    return facts.name == option && facts.belongs_to(command);
+  });
+  return own != table.end() ? *own : *std::ranges::find(table, option, &OptionFacts::name);
 }
 
 int terminal_width() {
@@ -70,7 +74,7 @@ std::optional<std::string> Call::text(std::string_view option) const {
   const auto given = values.find(option);
   if (given != values.end() && !given->second.empty()) return given->second.back();
   if (option == "form" || option == "question") return std::nullopt;  // no options, but arguments
-  const std::string_view initial = facts_of(option).initial;
+  const std::string_view initial = facts_of(option, command).initial;
   return initial.empty() ? std::nullopt : std::optional(std::string(initial));
 }
 
