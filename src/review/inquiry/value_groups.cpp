@@ -142,7 +142,7 @@ void drop_contents(const Game& game, std::vector<ValueGroup>& groups) {
       ever[name].insert(of_name.begin(), of_name.end());
       for (const auto& [other, of_other] : places) {
         const bool both = std::ranges::any_of(
-            of_name, [&](const Term& place) { return of_other.contains(place); });
+            of_name, [&others = of_other](const Term& place) { return others.contains(place); });
         if (both) meet.emplace(name, other);
       }
     }
