@@ -16,7 +16,9 @@
 #include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/mend.hpp"
+#include "orchard/openings.hpp"
 #include "orchard/playouts.hpp"
+#include "orchard/record.hpp"
 #include "orchard/review.hpp"
 #include "orchard/series.hpp"
 #include "orchard/solve.hpp"
@@ -62,6 +64,10 @@ std::string to_json(const Game& game, const Position& position, const Solution& 
 std::string to_json(const Game& game, const SeriesOptions& options, const SeriesResult& result);
 // A round robin: every pairing and the ratings.
 std::string to_json(const SeriesOptions& options, const RoundRobinResult& result);
+// What a record tells of its match, without the moves.
+std::string to_json(const MatchRecord& record);
+// Openings, each with what follows it.
+std::string to_json(const Game& game, const Opening& opening);
 // A learning curve, and the size of the table that was learnt.
 std::string to_json(const TokenTable& table, const LearningCurve& curve);
 // A learning curve, and the size of the table that was learnt.

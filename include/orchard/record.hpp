@@ -24,7 +24,8 @@ namespace orchard {
 
 // Why a move of a match was made by the referee in place of its player.
 struct Replacement {
-  // What was wrong: "late", "illegal", "unreadable" or "unreachable".
+  // What was wrong: "late", "illegal", "unreadable", "refused" (it would not answer) or
+  // "unreachable".
   std::string why;
   // What the player said instead, if it said something.
   std::string said;
@@ -73,6 +74,9 @@ struct MatchRecord {
   std::optional<RecordedEnd> end;             // none while it is being played, or was cut off
   bool cut = false;                           // its last line was cut off and left out
   int line = 1;                               // of the file at which it begins
+
+  // role → how many of its moves the host made.
+  std::map<std::string, std::uint64_t> replaced() const;
 };
 
 // What a match has come to so far.

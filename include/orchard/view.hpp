@@ -53,8 +53,10 @@ class View {
   // moves are legal then, and who is to move, follows from the positions that fit: moves that are
   // legal in the most of them (in all, by rules that can be played like this). Where no position is
   // found any more, they are those that what the role was told leaves. Fails with
-  // `not-possible` if none is found; the view is of no use then. Only with hidden information.
-  Diagnostics hear(const Term& own_move, std::vector<Term> percepts);
+  // `not-possible` if none is found; the view is of no use then. Only with hidden information. When
+  // `most_seconds` are over, following positions is given up for good, as where none is found.
+  Diagnostics hear(const Term& own_move, std::vector<Term> percepts,
+                   std::optional<double> most_seconds = {});
 
   // Whose view it is.
   const Role& role() const { return role_; }
@@ -136,8 +138,7 @@ class View {
   mutable std::size_t deduced_steps_ = 0;
   mutable bool exact_ = true;
   mutable std::vector<Ids> positions_;
-  mutable std::shared_ptr<explore::PossiblePasts>
-      pasts_;  // if not exact; never shared between views
+  mutable std::shared_ptr<const explore::PossiblePasts> pasts_;  // if not exact
 };
 
 }  // namespace orchard

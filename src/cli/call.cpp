@@ -241,6 +241,16 @@ Game game_to_explore(const Call& call, const Game& game, const std::vector<Posit
   return *reached;
 }
 
+Result<LoadOptions> load_options_for_strangers(const Call& call) {
+  constexpr std::uint64_t usual_circuit = std::uint64_t{1} << 30;
+  constexpr std::uint64_t usual_steps = 200'000'000;
+  auto limits = load_options(call);
+  if (!limits) return limits;
+  if (!call.flag("circuit-memory")) limits->circuit_bytes = usual_circuit;
+  if (!call.flag("join-steps")) limits->join_steps = usual_steps;
+  return limits;
+}
+
 std::optional<Game> load_game(const Call& call) {
   auto options = load_options(call);
   if (!options) {

@@ -68,6 +68,8 @@ Diagnostics unusable_outputs(const Call& call);
 std::size_t terminal_height();
 
 Result<LoadOptions> load_options(const Call& call);
+// The same for rules that come over the wire: by themselves they may not take the whole machine.
+Result<LoadOptions> load_options_for_strangers(const Call& call);
 
 // The description of the call, with its findings in one line on standard error; none, with
 // everything reported, if it cannot be used.

@@ -31,7 +31,7 @@ Diagnostics add_players(const Call& call, const Game& game,
       } else {
         faults.append(maker.diagnostics());
       }
-    } else if (const auto address = protocol::read_address(player.who); !address) {
+    } else if (const auto address = http::read_address(player.who); !address) {
       faults.append(address.diagnostics());
     }
     options.players.push_back(std::move(seated));

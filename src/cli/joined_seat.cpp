@@ -8,6 +8,7 @@
 #include <mutex>
 #include <thread>
 
+#include "base/interruption.hpp"
 #include "cli/line_input.hpp"
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
@@ -46,6 +47,7 @@ class Mailbox {
   void close();
 
  private:
+  Reply answer_now(const std::string& text);
   Reply start(const Message& message);
   Reply play(const Message& message, const std::string& text);
   Reply end(const Message& message, bool broken_off);
@@ -72,6 +74,14 @@ void Mailbox::tell(News::Kind kind) {
 }
 
 Reply Mailbox::answer(const std::string& text) {
+  try {
+    return answer_now(text);
+  } catch (const Interrupted&) {
+    return {422, "reading the rules takes longer than the clock of the start"};
+  }
+}
+
+Reply Mailbox::answer_now(const std::string& text) {
   const auto message = protocol::read_message(text);
   if (!message) return {400, message.diagnostics().items().front().message};
   switch (message->kind) {
@@ -99,6 +109,9 @@ bool is_again(const std::string& match, const std::string& other) {
 }
 
 Reply Mailbox::start(const Message& message) {
+  Budget budget;
+  budget.seconds = message.start_seconds;
+  const Interruption interruption(budget);
   auto game = Game::from_text(message.rules, "rules", limits_);
   if (!game) return {422, game.diagnostics().items().front().message};
   const auto role = game->role(message.role);
@@ -121,7 +134,7 @@ Reply Mailbox::play(const Message& message, const std::string& text) {
   if (!start_ || start_->match != message.match) return {404, "there is no match " + message.match};
   const bool again = text == last_message_;
   if (!again || !last_answer_.empty()) {
-    if (Diagnostics faults = at_->take(message); !faults.empty()) {
+    if (Diagnostics faults = at_->take(message, start_->play_seconds / 2); !faults.empty()) {
       if (again) return {200, last_answer_};
       return {409, faults.items().front().message};
     }
@@ -157,7 +170,8 @@ Reply Mailbox::play(const Message& message, const std::string& text) {
 Reply Mailbox::end(const Message& message, bool broken_off) {
   const std::lock_guard lock(mutex_);
   if (!start_ || start_->match != message.match) return {404, "there is no match " + message.match};
-  if (!broken_off) (void)at_->take(message);
+  constexpr double a_moment = 0.5;
+  if (!broken_off) (void)at_->take(message, a_moment);
   open_ = false;
   ++turn_;
   tell(broken_off ? News::Kind::broken_off : News::Kind::ended);
@@ -331,9 +345,9 @@ class JoinedSeat {
 }  // namespace
 
 Status play_joined(const Call& call, const std::string& address) {
-  const auto where = protocol::read_address(address);
+  const auto where = http::read_address(address);
   if (!where) return report(call, where.diagnostics());
-  const auto limits = load_options(call);
+  const auto limits = load_options_for_strangers(call);
   if (!limits) return report(call, limits.diagnostics());
   Mailbox mailbox(*limits);
   constexpr std::size_t most_bytes = 1u << 20;

@@ -56,14 +56,6 @@ std::string ending_in_words(const FiledRecord& filed) {
   return text;
 }
 
-std::map<std::string, std::uint64_t> replaced_moves(const MatchRecord& record) {
-  std::map<std::string, std::uint64_t> result;
-  for (const PlyNotes& notes : record.notes) {
-    for (const auto& [role, replaced] : notes.replaced) ++result[role];
-  }
-  return result;
-}
-
 void print_list(const std::vector<FiledRecord>& records) {
   for (std::size_t i = 0; i < records.size(); ++i) {
     const FiledRecord& filed = records[i];
@@ -71,7 +63,7 @@ void print_list(const std::vector<FiledRecord>& records) {
         filed.record.line > 1 ? fmt::format("{}:{}", filed.file, filed.record.line) : filed.file;
     print("{:>5}  {}   {}   {}   {}", i + 1, where, filed.record.game,
           counted(filed.record.joints.size(), "ply", "plies"), ending_in_words(filed));
-    for (const auto& [role, moves] : replaced_moves(filed.record)) {
+    for (const auto& [role, moves] : filed.record.replaced()) {
       print("; {} of {} made by the host", counted(moves, "move", "moves"), role);
     }
     if (!filed.game) print("   [rules not found]");
@@ -80,23 +72,11 @@ void print_list(const std::vector<FiledRecord>& records) {
   }
 }
 
-Json document_of_record(const FiledRecord& filed) {
-  const MatchRecord& record = filed.record;
-  Json result = {{"file", filed.file},
-                 {"line", record.line},
-                 {"game", record.game},
-                 {"rules", record.rules},
-                 {"roles", record.roles},
-                 {"players", record.players},
-                 {"seats", record.seats},
-                 {"began", record.began},
-                 {"plies", record.joints.size()},
-                 {"reason", record.end ? Json(record.end->reason) : Json(nullptr)},
-                 {"goals", record.end ? Json(record.end->goals) : Json::object()},
-                 {"replaced", replaced_moves(record)},
-                 {"cut", record.cut},
-                 {"verified", filed.game ? Json(filed.faults.empty()) : Json(nullptr)}};
-  result["diagnostics"] = report::document_of(filed.faults);
+Json document_of_filed(const FiledRecord& filed) {
+  Json result = {{"file", filed.file}, {"line", filed.record.line}};
+  result.update(document_of(filed.record));
+  result["verified"] = filed.game ? Json(filed.faults.empty()) : Json(nullptr);
+  result["diagnostics"] = document_of(filed.faults);
   return result;
 }
 
@@ -278,24 +258,6 @@ void print_opening(const Game& game, const Opening& opening, std::uint64_t all, 
   }
 }
 
-Json document_of_opening(const Game& game, const Opening& opening) {
-  Json goals = Json::object();
-  for (const Role& role : game.roles()) {
-    if (role.is_chance() || opening.results.empty()) continue;
-    const Tally& tally = opening.results[role.index()];
-    goals[role.name()] = {{"wins", tally.wins},
-                          {"draws", tally.draws},
-                          {"losses", tally.losses},
-                          {"mean_goal", tally.mean_goal()}};
-  }
-  Json next = Json::array();
-  for (const Opening& one : opening.next) next.push_back(document_of_opening(game, one));
-  return {{"moves", opening.moves},
-          {"matches", opening.matches},
-          {"results", std::move(goals)},
-          {"next", std::move(next)}};
-}
-
 // The mean goal of a role is the shade.
 ChartPart part_of(const Game& game, const Role& role, const Opening& opening) {
   ChartPart part{opening.moves, static_cast<double>(opening.matches), {}, {}, {}};
@@ -342,7 +304,7 @@ Status openings(const Call& call, const std::vector<FiledRecord>& records, Statu
                    part_of(*game, *first, tree)));
   }
   if (call.json()) {
-    print_json(document_of_opening(*game, tree));
+    print_json(document_of(*game, tree));
   } else {
     print("{}: how {} began; mean goals behind the moves\n\n", game->name(),
           counted(matches.size(), "match", "matches"));
@@ -390,9 +352,9 @@ Status records(const Call& call) {
   if (call.text("openings")) return openings(call, found, status);
   if (json) {
     Json list = Json::array();
-    for (const FiledRecord& filed : found) list.push_back(document_of_record(filed));
+    for (const FiledRecord& filed : found) list.push_back(document_of_filed(filed));
     Json document = {{"records", std::move(list)}};
-    document["diagnostics"] = report::document_of(unreadable);
+    document["diagnostics"] = document_of(unreadable);
     print_json(document);
     return status;
   }

@@ -144,6 +144,10 @@ Result<OpponentMaker> by_rules(const Game& game, const std::string& kind, const 
 
 }  // namespace
 
+bool names_a_file(const std::string& who) {
+  return file_of(who).has_value();
+}
+
 Result<FilePlayer> player_from_file(const Game& game, const std::string& who) {
   const auto named = file_of(who);
   if (!named) return FilePlayer{};

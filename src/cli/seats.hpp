@@ -40,6 +40,9 @@ struct FilePlayer {
   std::string content;
 };
 
+// Whether a player is one of those that follow.
+bool names_a_file(const std::string& who);
+
 // For learned:FILE, a learnt table, solved:FILE, a kept solution, and rules:FILE or …@FILE, rules
 // of an opponent: the file is read once. Empty for others, which are as of make_opponent.
 Result<FilePlayer> player_from_file(const Game& game, const std::string& who);

@@ -238,8 +238,8 @@ Status series(const Call& call) {
   options.budget = call.budget();
   options.moves = call.flag("moves");
   if (options.moves && !call.text("store")) {
-    return report(call, plain_error("wrong-call", "--moves keeps matches in a store",
-                                    "add --store FILE"));
+    return report(
+        call, plain_error("wrong-call", "--moves keeps matches in a store", "add --store FILE"));
   }
   if (const auto file = call.text("store")) {
     if (file->empty()) {

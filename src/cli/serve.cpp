@@ -35,31 +35,21 @@ Result<std::shared_ptr<spdlog::logger>> logger_of(const Call& call) {
   return logger;
 }
 
-// Rules of strangers: by themselves they may not take the whole machine.
-LoadOptions strict_limits(const Call& call, LoadOptions limits) {
-  constexpr std::uint64_t usual_circuit = std::uint64_t{1} << 30;
-  constexpr std::uint64_t usual_steps = 200'000'000;
-  if (!call.flag("circuit-memory")) limits.circuit_bytes = usual_circuit;
-  if (!call.flag("join-steps")) limits.join_steps = usual_steps;
-  return limits;
-}
-
 }  // namespace
 
 Status serve(const Call& call) {
-  const auto limits = load_options(call);
+  const auto limits = load_options_for_strangers(call);
   if (!limits) return report(call, limits.diagnostics());
   const std::string who = *call.text("opponent");
   if (who.starts_with("learning:")) {
     return report(call, plain_error("wrong-call", "a table that learns has one seat at a time",
                                     "let it learn with series or learn, and serve learned:FILE"));
   }
-  const bool of_file =
-      who.find(':') != std::string::npos && who.find_first_of("/@.") != std::string::npos;
-  if (!of_file) {
+  // What a file says is seen when a match begins: it is of one game.
+  if (!names_a_file(who)) {
     if (const auto made = make_opponent(who, 1); !made) return report(call, made.diagnostics());
   }
-  const auto address = protocol::read_address(*call.text("listen"));
+  const auto address = http::read_address(*call.text("listen"));
   if (!address) return report(call, address.diagnostics());
   const std::string name = call.text("called").value_or("orchard");
   if (const auto word = Term::parse(name); !word || !word->is_constant()) {
@@ -82,7 +72,7 @@ Status serve(const Call& call) {
   options.match_bytes = *call.number("match-memory");
   options.think_ahead = call.flag("think-ahead");
   options.messages.bytes = *call.number("message-bytes");
-  options.rules = strict_limits(call, *limits);
+  options.rules = *limits;
   options.log = [log = *logger](const std::string& what, bool wrong) {
     log->log(wrong ? spdlog::level::warn : spdlog::level::info, "{}", what);
   };

@@ -5,6 +5,7 @@
 
 #include "desk/assets.hpp"
 #include "desk/table.hpp"
+#include "http/listening.hpp"
 
 namespace orchard::desk {
 namespace {
@@ -33,10 +34,9 @@ struct Server::Inner {
 
   // Whether the one who asks came by the address that was given.
   bool is_own(const httplib::Request& request) const {
-    const std::string host = fmt::format("127.0.0.1:{}", port);
+    const std::string own = http::text_of(address);
     const std::string origin = request.get_header_value("Origin");
-    return request.get_header_value("Host") == host &&
-           (origin.empty() || origin == "http://" + host);
+    return "http://" + request.get_header_value("Host") == own && (origin.empty() || origin == own);
   }
   void serve_file(const httplib::Request& request, httplib::Response& response) const;
   void serve_answer(const httplib::Request& request, httplib::Response& response);
@@ -44,7 +44,7 @@ struct Server::Inner {
   Desk& desk;
   httplib::Server server;
   std::string own_token = random_token();
-  int port = 0;
+  http::Address address;
 };
 
 void Server::Inner::serve_file(const httplib::Request& request, httplib::Response& response) const {
@@ -103,22 +103,12 @@ Server::Server(Desk& desk) : inner_(std::make_unique<Inner>(desk)) {
 Server::~Server() = default;
 
 Diagnostics Server::listen_on(int port) {
-  Diagnostics faults;
-  const char* const loopback = "127.0.0.1";
-  if (port == 0) {
-    inner_->port = inner_->server.bind_to_any_port(loopback);
-  } else if (inner_->server.bind_to_port(loopback, port)) {
-    inner_->port = port;
-  }
-  if (inner_->port <= 0) {
-    faults.add(plain_error("cannot-listen", fmt::format("port {} cannot be used", port),
-                           "give another --port, or none: any free one is taken then"));
-  }
-  return faults;
+  inner_->address.port = port;
+  return http::listen_on(inner_->server, inner_->address);
 }
 
 std::string Server::address() const {
-  return fmt::format("http://127.0.0.1:{}/{}/", inner_->port, inner_->own_token);
+  return fmt::format("{}/{}/", http::text_of(inner_->address), inner_->own_token);
 }
 
 void Server::run(const std::stop_token& stop) {

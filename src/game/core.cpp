@@ -139,6 +139,10 @@ const Diagnostics& GameCore::lanes_fault() const {
   return lanes_ ? lanes_->why_guided() : lanes_fault_;
 }
 
+const LaneGame* GameCore::lanes_unless_being_made() const {
+  return !lanes_made_ && lanes_being_made_ ? nullptr : lanes();
+}
+
 const LaneGame* GameCore::lanes_if_worth_it() const {
   constexpr int first_positions = 16;
   if (!lanes_made_ && (lanes_being_made_ || positions_before_lanes_++ < first_positions)) {

@@ -125,6 +125,8 @@ class GameCore : public std::enable_shared_from_this<GameCore> {
   // The latter, but null for the first positions asked for while it is not made, and while another
   // thread makes it. Counts them.
   const LaneGame* lanes_if_worth_it() const;
+  // The same as `lanes`, but null while another thread makes it: for who cannot wait.
+  const LaneGame* lanes_unless_being_made() const;
   // Why `lanes` gave null; never empty then.
   const Diagnostics& lanes_fault() const;
 

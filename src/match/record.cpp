@@ -25,6 +25,14 @@ Diagnostic fault_at(const syntax::Source& source, std::size_t begin, std::size_t
 
 }  // namespace
 
+std::map<std::string, std::uint64_t> MatchRecord::replaced() const {
+  std::map<std::string, std::uint64_t> result;
+  for (const PlyNotes& ply : notes) {
+    for (const auto& [role, why] : ply.replaced) ++result[role];
+  }
+  return result;
+}
+
 std::optional<RecordedEnd> end_of(const Match& match) {
   if (!match.over()) return std::nullopt;
   const Game& game = match.game();

@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "base/json.hpp"
+#include "http/listening.hpp"
 #include "picture/face/frames.hpp"
 #include "protocol/board_page.hpp"
 
@@ -40,7 +41,7 @@ struct BoardServer::Inner {
   const Game game;
   const Picture picture;
   httplib::Server server;
-  int port = 0;
+  http::Address address;
 
   std::mutex mutex;                       // guards what follows
   std::map<std::uint64_t, Board> boards;  // by number of the match
@@ -88,7 +89,7 @@ BoardServer::BoardServer(Game game, Picture picture)
   // Names of other machines that lead here are not answered: pages elsewhere could read along.
   server.set_pre_routing_handler(
       [this](const httplib::Request& request, httplib::Response& response) {
-        if (request.get_header_value("Host") == fmt::format("127.0.0.1:{}", inner_->port)) {
+        if ("http://" + request.get_header_value("Host") == http::text_of(inner_->address)) {
           return httplib::Server::HandlerResponse::Unhandled;
         }
         constexpr int forbidden = 403;
@@ -119,24 +120,15 @@ BoardServer::~BoardServer() {
 }
 
 Diagnostics BoardServer::begin(int port) {
-  Diagnostics faults;
-  const char* const loopback = "127.0.0.1";
-  if (port == 0) {
-    inner_->port = inner_->server.bind_to_any_port(loopback);
-  } else if (inner_->server.bind_to_port(loopback, port)) {
-    inner_->port = port;
-  }
-  if (inner_->port <= 0) {
-    faults.add(plain_error("cannot-listen", fmt::format("port {} cannot be used", port),
-                           "give another port; any free one is taken for port 0"));
-    return faults;
-  }
+  inner_->address.port = port;
+  Diagnostics faults = http::listen_on(inner_->server, inner_->address);
+  if (!faults.empty()) return faults;
   inner_->serving = std::thread([this] { inner_->server.listen_after_bind(); });
   return faults;
 }
 
 std::string BoardServer::address() const {
-  return fmt::format("http://127.0.0.1:{}/", inner_->port);
+  return http::text_of(inner_->address) + "/";
 }
 
 void BoardServer::show(std::uint64_t number, const Match& match,

@@ -5,10 +5,10 @@
 #include <algorithm>
 #include <atomic>
 #include <filesystem>
-#include <thread>
 
+#include "http/listening.hpp"
 #include "orchard/random.hpp"
-#include "protocol/message_server.hpp"
+#include "threads/crew.hpp"
 
 namespace orchard::protocol {
 namespace {
@@ -168,7 +168,7 @@ Result<HostedSeriesResult> HostedSeries::run() {
   }
   for (const SeatedPlayer& player : options_.players) {
     if (player.make) continue;
-    if (const auto address = read_address(player.who); !address) return address.diagnostics();
+    if (const auto address = http::read_address(player.who); !address) return address.diagnostics();
   }
   std::vector<std::size_t> chosen;
   choose_players(0, chosen);
@@ -176,10 +176,11 @@ Result<HostedSeriesResult> HostedSeries::run() {
   result_.replaced.resize(players);
   result_.better.assign(players, std::vector<double>(players, 0));
   met_ = result_.better;
-  std::vector<std::thread> threads;
-  for (unsigned i = 1; i < options_.at_once; ++i) threads.emplace_back([this] { work(); });
-  work();
-  for (std::thread& thread : threads) thread.join();
+  {
+    // Whoever is waited for when everything is to end is waited for no longer.
+    const std::stop_callback when_asked(options_.referee.stop, [this] { watchdogs_.end(); });
+    Crew(options_.at_once).all([this](std::size_t) { work(); });
+  }
   if (!faults_.empty()) return faults_;
   rate_players();
   return std::move(result_);

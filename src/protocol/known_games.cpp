@@ -68,7 +68,9 @@ void KnownGames::make_ready(const std::stop_token& stop) {
       }
       if (!game.terminal(game.initial())) (void)game.to_move(game.initial());
     } catch (const Interrupted&) {
-      // The matches are played by the evaluator then.
+      // It ends.
+    } catch (const std::exception&) {
+      // Rules that cost too much somewhere: whoever plays them meets that again, and says so.
     }
     known->ready = true;
     lock.lock();

@@ -4,7 +4,6 @@
 #include <httplib.h>
 
 #include <algorithm>
-#include <charconv>
 #include <condition_variable>
 #include <deque>
 #include <mutex>
@@ -65,30 +64,10 @@ constexpr const char* text_of_language = "text/acl";
 
 }  // namespace
 
-Result<Address> read_address(const std::string& text) {
-  Address address;
-  std::string_view rest = text;
-  if (rest.starts_with("http://")) rest.remove_prefix(7);
-  while (rest.ends_with('/')) rest.remove_suffix(1);
-  const std::size_t colon = rest.rfind(':');
-  const std::string_view port = colon == std::string_view::npos ? rest : rest.substr(colon + 1);
-  if (colon != std::string_view::npos) address.host = std::string(rest.substr(0, colon));
-  constexpr int most = 65535;
-  const auto [end, error] = std::from_chars(port.data(), port.data() + port.size(), address.port);
-  const bool right = error == std::errc{} && end == port.data() + port.size() &&
-                     address.port >= 0 && address.port <= most && !address.host.empty();
-  if (!right) {
-    return plain_error("wrong-call", fmt::format("{} is no address", text),
-                       "write a port, such as 9147, or an address with one: 127.0.0.1:9147");
-  }
-  return address;
-}
-
 struct MessageServer::Inner {
   httplib::Server server;
   Handler handler;
-  Address address;
-  int socket = -1;  // that it listens on
+  http::Address address;
 };
 
 MessageServer::MessageServer(Handler handler, std::size_t most_bytes, std::size_t connections)
@@ -99,11 +78,6 @@ MessageServer::MessageServer(Handler handler, std::size_t most_bytes, std::size_
   constexpr time_t patience = 2;  // seconds, for each part of a request
   constexpr time_t between_messages = 5;
   server.set_tcp_nodelay(true);
-  server.set_socket_options([this](int socket) {
-    const int yes = 1;
-    (void)::setsockopt(socket, SOL_SOCKET, SO_REUSEADDR, &yes, sizeof yes);
-    inner_->socket = socket;
-  });
   server.set_payload_max_length(most_bytes);
   server.set_read_timeout(patience);
   server.set_write_timeout(patience);
@@ -137,31 +111,13 @@ MessageServer::MessageServer(Handler handler, std::size_t most_bytes, std::size_
 
 MessageServer::~MessageServer() = default;
 
-Diagnostics MessageServer::listen_on(const Address& address) {
-  Diagnostics faults;
+Diagnostics MessageServer::listen_on(const http::Address& address) {
   inner_->address = address;
-  httplib::Server& server = inner_->server;
-  bool bound = false;
-  if (address.port == 0) {
-    inner_->address.port = server.bind_to_any_port(address.host.c_str());
-    bound = inner_->address.port > 0;
-  } else {
-    bound = server.bind_to_port(address.host.c_str(), address.port);
-  }
-  if (!bound) {
-    faults.add(plain_error("cannot-listen",
-                           fmt::format("{}:{} cannot be used", address.host, address.port),
-                           "give another port; any free one is taken for port 0"));
-  }
-  // The library lets five connections wait, which is few where hundreds of matches begin at once:
-  // what is turned away comes again a second later.
-  constexpr int waiting = 1024;
-  if (bound) (void)::listen(inner_->socket, waiting);
-  return faults;
+  return http::listen_on(inner_->server, inner_->address);
 }
 
 std::string MessageServer::address() const {
-  return fmt::format("http://{}:{}", inner_->address.host, inner_->address.port);
+  return http::text_of(inner_->address);
 }
 
 void MessageServer::run(const std::stop_token& stop) {

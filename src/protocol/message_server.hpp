@@ -10,18 +10,10 @@
 #include <stop_token>
 #include <string>
 
-#include "orchard/diagnostic.hpp"
+#include "http/listening.hpp"
 #include "protocol/player.hpp"
 
 namespace orchard::protocol {
-
-// Where to listen: "127.0.0.1:9147", "9147" (of this machine alone), "0.0.0.0:9147".
-struct Address {
-  std::string host = "127.0.0.1";
-  int port = 0;  // 0: any free one
-};
-// Fails with `wrong-call`.
-Result<Address> read_address(const std::string& text);
 
 class MessageServer {
  public:
@@ -32,7 +24,7 @@ class MessageServer {
   ~MessageServer();
 
   // Fails with `cannot-listen`.
-  Diagnostics listen_on(const Address& address);
+  Diagnostics listen_on(const http::Address& address);
   // "http://127.0.0.1:9147"
   std::string address() const;
   // Answers until a stop is asked for.

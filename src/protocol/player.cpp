@@ -39,7 +39,7 @@ Reply Player::Inner::answer(const Message& message, const std::string& text,
     case Message::Kind::info:
       return info();
     case Message::Kind::preview:
-      return preview(message, arrived);
+      return preview(message);
     case Message::Kind::start:
       return start(message, arrived);
     case Message::Kind::play:
@@ -78,7 +78,7 @@ Result<std::shared_ptr<KnownGame>> Player::Inner::read(const std::string& rules,
   }
 }
 
-Reply Player::Inner::preview(const Message& message, Clock::time_point) {
+Reply Player::Inner::preview(const Message& message) {
   const double clock = message.start_seconds;
   const auto game = read(message.rules, clock - margin_of(clock));
   if (!game) return refuse(422, game.diagnostics().items().front().message);
@@ -103,12 +103,12 @@ Reply Player::Inner::start(const Message& message, Clock::time_point arrived) {
     ++being_started;
     seed = Random::stream(options.seed, next_seed++).below(~0ULL);
   }
-  const auto no_longer = [&] {
+  // However it ends, by exceptions too: a place that was not given back would be lost.
+  const absl::Cleanup no_longer = [this] {
     const std::lock_guard lock(mutex);
     --being_started;
   };
   const auto fail = [&](const Diagnostics& faults) {
-    no_longer();
     const Diagnostic& first = faults.items().front();
     return refuse(422, fmt::format("{}: {}", message.match, first.message));
   };
@@ -127,9 +127,9 @@ Reply Player::Inner::start(const Message& message, Clock::time_point arrived) {
   games.wait(**game, until);
   warm_up(match, until);
   {
+    // The same message may have come twice: the first match stays.
     const std::lock_guard lock(mutex);
-    --being_started;
-    matches[message.match] = std::move(match);
+    matches.try_emplace(message.match, std::move(match));
   }
   ++begun;
   tell(fmt::format("{} begins: {} of {}", message.match, message.role, (*game)->game.digest()));
@@ -194,7 +194,9 @@ Reply Player::Inner::play(const Message& message, const std::string& text,
     if (again && match->thought && match->last_answer.empty()) {
       thought = match->thought;  // asked again while it is thought about
     } else {
-      if (Diagnostics faults = match->at.take(message); !faults.empty()) {
+      // Half of the time for where play may stand, the rest for what to do there.
+      const std::chrono::duration<double> left = until - Clock::now();
+      if (Diagnostics faults = match->at.take(message, left.count() / 2); !faults.empty()) {
         // Said once more, because the answer was lost.
         if (again && !match->last_answer.empty()) return {200, match->last_answer};
         return refuse(409, fmt::format("{}: {}", message.match, faults.items().front().message));
@@ -246,7 +248,8 @@ Reply Player::Inner::stop(const Message& message) {
   const std::shared_ptr<OpenMatch> match = take_out(message.match);
   if (!match) return refuse(404, "there is no match " + message.match);
   const std::lock_guard lock(match->mutex);
-  if (Diagnostics faults = match->at.take(message); !faults.empty()) {
+  constexpr double a_moment = 0.5;  // seconds: nobody needs to know any more
+  if (Diagnostics faults = match->at.take(message, a_moment); !faults.empty()) {
     tell(fmt::format("{} ends with what was not played: {}", message.match,
                      faults.items().front().message),
          true);
@@ -254,11 +257,12 @@ Reply Player::Inner::stop(const Message& message) {
   }
   if (match->at.over()) {
     // What it means to the opponent is not the host's to wait for.
-    thinkers->add(Clock::now() + as_duration(options.idle_seconds), [match](Clock::time_point) {
-      match->thinking.acquire();
-      const absl::Cleanup done = [&] { match->thinking.release(); };
-      const std::lock_guard state(match->mutex);
-      match->opponent->match_ended(match->at.game(), match->at.role(), match->at.position());
+    const auto some_time = Clock::now() + as_duration(options.idle_seconds);
+    thinkers->add(some_time, [this, match, some_time](Clock::time_point) {
+      use_opponents(*match, some_time, [&] {
+        const std::lock_guard state(match->mutex);
+        match->opponent->match_ended(match->at.game(), match->at.role(), match->at.position());
+      });
     });
     std::string result;
     const Game& game = match->at.game();

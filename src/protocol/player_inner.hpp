@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <atomic>
+#include <functional>
 #include <map>
 #include <mutex>
 
@@ -33,7 +34,7 @@ struct Player::Inner {
 
   Reply answer(const Message& message, const std::string& text, Clock::time_point arrived);
   Reply info();
-  Reply preview(const Message& message, Clock::time_point arrived);
+  Reply preview(const Message& message);
   Reply start(const Message& message, Clock::time_point arrived);
   Reply play(const Message& message, const std::string& text, Clock::time_point arrived);
   Reply stop(const Message& message);
@@ -58,6 +59,9 @@ struct Player::Inner {
   std::shared_ptr<OpenMatch> take_out(const std::string& id);
   void give_up_silent_ones();
   Result<std::shared_ptr<KnownGame>> read(const std::string& rules, double seconds);
+  void use_opponents(OpenMatch& match, Clock::time_point until, const std::function<void()>& use);
+  Situation situation_of(const Choice& choice, Clock::time_point deadline,
+                         std::stop_token stop) const;
   void think(const std::shared_ptr<OpenMatch>& match, const std::shared_ptr<Thought>& thought,
              Clock::time_point until);
   void warm_up(const std::shared_ptr<OpenMatch>& match, Clock::time_point until);

@@ -83,7 +83,7 @@ Diagnostics Referee::seat(Watchdogs& watchdogs) {
     seat.remote = std::make_unique<RemoteSeat>(
         std::move(remote).value(), role,
         RemoteSeat::Terms{options_.match, options_.rules, options_.start_seconds,
-                          options_.play_seconds});
+                          options_.play_seconds, options_.stop});
   }
   return faults;
 }
@@ -150,11 +150,6 @@ Referee::Chosen Referee::choose(const Role& role, Random random) {
 
 Diagnostics Referee::play_ply() {
   std::vector<std::future<Chosen>> waiting;
-  // What those in this process may know is worked out before, one after another.
-  for (const Role& role : game_.roles()) {
-    const std::vector<Move> none;
-    if (seats_[role.index()].local) (void)match_.situation(role, none);
-  }
   for (const Role& role : game_.roles()) {
     const Random random(random_.below(~0ULL));
     // One of those elsewhere is waited for by this thread.
@@ -225,23 +220,28 @@ Result<HostedMatch> Referee::play() {
   }
   if (options_.watch) options_.watch(match_);
   begin();
-  while (!match_.over() && match_.ply() < options_.plies && !options_.stop.stop_requested()) {
-    if (Diagnostics faults = play_ply(); !faults.empty()) {
-      for_remotes([](RemoteSeat& seat) { seat.abort(); });
-      return faults;
+  bool cut_short = false;
+  try {
+    while (!match_.over() && match_.ply() < options_.plies && !options_.stop.stop_requested()) {
+      if (Diagnostics faults = play_ply(); !faults.empty()) {
+        for_remotes([](RemoteSeat& seat) { seat.abort(); });
+        return faults;
+      }
     }
+  } catch (const Interrupted&) {
+    cut_short = true;  // in the middle of a step: that ply did not happen
   }
   result_.finished = match_.over();
-  result_.interrupted = !result_.finished && options_.stop.stop_requested();
+  cut_short = cut_short || (match_.ply() < options_.plies && options_.stop.stop_requested());
+  result_.interrupted = !result_.finished && cut_short;
   if (result_.interrupted) {
     for_remotes([](RemoteSeat& seat) { seat.abort(); });
   } else {
     for_remotes([&](RemoteSeat& seat) { seat.end(match_); });
   }
-  RecordedEnd end{result_.interrupted ? "stopped" : "plies", {}, 0};
-  if (result_.finished) end = *end_of(match_);
-  // A match that was interrupted can be gone on with.
+  // A match that was interrupted can be gone on with: its record has no end.
   if (!result_.interrupted) {
+    const RecordedEnd end = result_.finished ? *end_of(match_) : RecordedEnd{"plies", {}, 0};
     if (writer_) {
       if (Diagnostics faults = writer_->end(end); !faults.empty()) return faults;
     }

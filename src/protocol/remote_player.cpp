@@ -3,7 +3,7 @@
 #include <fmt/core.h>
 #include <httplib.h>
 
-#include "protocol/message_server.hpp"
+#include "http/listening.hpp"
 
 namespace orchard::protocol {
 namespace {
@@ -13,7 +13,7 @@ using Clock = std::chrono::steady_clock;
 }  // namespace
 
 struct RemotePlayer::Inner {
-  Inner(std::string url, const Address& of, Watchdogs& dogs)
+  Inner(std::string url, const http::Address& of, Watchdogs& dogs)
       : address(std::move(url)), watchdogs(dogs), client(of.host, of.port) {
     client.set_tcp_nodelay(true);
     // A connection a message, as is usual: one that is kept costs both sides, while nothing is
@@ -30,7 +30,7 @@ RemotePlayer::~RemotePlayer() = default;
 RemotePlayer::RemotePlayer(RemotePlayer&&) noexcept = default;
 
 Result<RemotePlayer> RemotePlayer::at(const std::string& address, Watchdogs& watchdogs) {
-  const auto read = read_address(address);
+  const auto read = http::read_address(address);
   if (!read) return read.diagnostics();
   return RemotePlayer(std::make_unique<Inner>(address, *read, watchdogs));
 }
@@ -39,13 +39,13 @@ const std::string& RemotePlayer::address() const {
   return inner_->address;
 }
 
-RemotePlayer::Answer RemotePlayer::send(const std::string& message, double seconds) {
+RemotePlayer::Answer RemotePlayer::send(const std::string& message, double seconds, bool outlasts) {
   constexpr std::size_t most_bytes = 1u << 16;  // of a reply: it is a word or a move
   const auto begun = Clock::now();
   const auto until =
       begun + std::chrono::duration_cast<Clock::duration>(std::chrono::duration<double>(seconds));
   httplib::Client& client = inner_->client;
-  const Watchdogs::Watch watch(inner_->watchdogs, until, [&client] { client.stop(); });
+  const Watchdogs::Watch watch(inner_->watchdogs, until, outlasts, [&client] { client.stop(); });
   const auto timeout = std::chrono::microseconds(static_cast<std::int64_t>(1e6 * seconds) + 1000);
   client.set_connection_timeout(timeout);
   client.set_read_timeout(timeout);

@@ -32,8 +32,9 @@ class RemotePlayer {
     double seconds = 0;  // that it took
     int status = 0;      // of HTTP; 0 if there is none
   };
-  // Comes back when the time is over at the latest (and a few milliseconds).
-  Answer send(const std::string& message, double seconds);
+  // Comes back when the time is over at the latest (and a few milliseconds), or when the watchdogs
+  // end everything that does not outlast that.
+  Answer send(const std::string& message, double seconds, bool outlasts = false);
   const std::string& address() const;
 
  private:

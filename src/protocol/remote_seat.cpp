@@ -15,7 +15,7 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 
-constexpr auto between_tries = std::chrono::milliseconds(100);
+constexpr auto between_tries = std::chrono::milliseconds(50);
 
 double since(Clock::time_point begun) {
   return std::chrono::duration<double>(Clock::now() - begun).count();
@@ -67,11 +67,10 @@ std::string RemoteSeat::told(const Match& match, std::uint64_t ply, bool stop) c
 // Where nothing is hidden the match begins at the present position; else the player is told all it
 // has perceived, without waiting for moves that were made long ago.
 bool RemoteSeat::begin_once(const Match& match, double seconds) {
-  const bool goes_on = match.ply() > 0;
   id_ = times_ == 0 ? terms_.match : fmt::format("{}-{}", terms_.match, times_ + 1);
   first_ = tells_percepts(match) ? 0 : match.ply();
-  const bool other_start = !(match.start() == match.game().initial()) || (goes_on && first_ > 0);
   const Position& start = match.positions()[first_];
+  const bool other_start = !(start == match.game().initial());
   const std::string message =
       start_message(id_, role_.name(), other_start ? rules_from(terms_.rules, start) : terms_.rules,
                     terms_.start_seconds, terms_.play_seconds);
@@ -90,13 +89,13 @@ bool RemoteSeat::begin_once(const Match& match, double seconds) {
 bool RemoteSeat::begin(const Match& match, double seconds) {
   const auto begun = Clock::now();
   begun_ = false;
-  while (!begun_) {
+  while (!begun_ && !terms_.stop.stop_requested()) {
     const double left = seconds - since(begun);
     if (left <= 0) return false;
     begun_ = begin_once(match, left);
     if (!begun_) std::this_thread::sleep_for(between_tries);
   }
-  return true;
+  return begun_;
 }
 
 RemoteSeat::Said RemoteSeat::ask(const Match& match) {
@@ -107,14 +106,16 @@ RemoteSeat::Said RemoteSeat::ask(const Match& match) {
   said.why = "unreachable";
   for (bool again = false;; again = true) {
     const double left = clock - since(begun);
-    if (left <= 0) break;
+    if (left <= 0 || terms_.stop.stop_requested()) break;
     if (again || !begun_) {
       // It may be back before the clock is over.
       if (again) std::this_thread::sleep_for(between_tries);
       begun_ = begin_once(match, std::max(1e-3, clock - since(begun)));
       if (!begun_) continue;
     }
-    const auto answer = player_.send(told(match, match.ply(), false), clock - since(begun));
+    const double rest = clock - since(begun);
+    if (rest <= 0) break;  // telling it all took the whole clock; it knows the match now
+    const auto answer = player_.send(told(match, match.ply(), false), rest);
     said.seconds = since(begun);
     said.text = answer.text;
     if (answer.kind == Kind::late) {
@@ -131,7 +132,7 @@ RemoteSeat::Said RemoteSeat::ask(const Match& match) {
     }
     constexpr int not_found = 404;
     if (answer.kind == Kind::refused && answer.status != not_found) {
-      said.why = "unreadable";
+      said.why = "refused";
       return said;
     }
     begun_ = false;  // gone, or it knows nothing of the match
@@ -146,8 +147,8 @@ void RemoteSeat::end(const Match& match) {
 }
 
 void RemoteSeat::abort() {
-  constexpr double a_moment = 0.5;
-  if (begun_) (void)player_.send(abort_message(id_), a_moment);
+  constexpr double a_moment = 0.05;
+  if (begun_) (void)player_.send(abort_message(id_), a_moment, true);
 }
 
 }  // namespace orchard::protocol

@@ -5,6 +5,7 @@
 #pragma once
 
 #include <optional>
+#include <stop_token>
 #include <string>
 
 #include "orchard/match.hpp"
@@ -19,13 +20,14 @@ class RemoteSeat {
     std::string rules;
     double start_seconds = 10;
     double play_seconds = 10;
+    std::stop_token stop{};  // nothing is tried again once it asks for an end
   };
 
   RemoteSeat(RemotePlayer player, Role role, Terms terms);
 
   struct Said {
     std::optional<Term> move;  // a term, legal or not
-    std::string why;           // there is none: "late", "unreadable", "unreachable"
+    std::string why;           // there is none: "late", "unreadable", "refused", "unreachable"
     std::string text;          // what was said instead, if anything
     double seconds = 0;
   };
@@ -34,7 +36,8 @@ class RemoteSeat {
   bool begin(const Match& match, double seconds);
   // Asks for the move, within the clock.
   Said ask(const Match& match);
-  // The match has ended, or is broken off: a short word, whether it is heard or not.
+  // The match has ended, or is broken off: a short word, whether it is heard or not. Breaking off
+  // takes no more than a twentieth of a second.
   void end(const Match& match);
   void abort();
 

@@ -30,12 +30,12 @@ bool RoleInMatch::over() const {
   return view_ ? !lost_ && game().terminal(position_) : match_.over();
 }
 
-Diagnostics RoleInMatch::take(const Message& message) {
+Diagnostics RoleInMatch::take(const Message& message, double most_seconds) {
   if (message.first) {
     if (ply() > 0) return refused(fmt::format("{} plies were played already", ply()));
     return {};
   }
-  return message.turn ? take_percepts(message) : take_joint(message.joint);
+  return message.turn ? take_percepts(message, most_seconds) : take_joint(message.joint);
 }
 
 Diagnostics RoleInMatch::take_joint(const std::vector<Term>& moves) {
@@ -51,7 +51,7 @@ Diagnostics RoleInMatch::take_joint(const std::vector<Term>& moves) {
   return {};
 }
 
-Diagnostics RoleInMatch::take_percepts(const Message& message) {
+Diagnostics RoleInMatch::take_percepts(const Message& message, double most_seconds) {
   if (*message.turn != ply() + 1) {
     return refused(fmt::format("turn {} was expected, not {}", ply() + 1, *message.turn));
   }
@@ -69,9 +69,8 @@ Diagnostics RoleInMatch::take_percepts(const Message& message) {
     return {};
   }
   View heard = view_ ? *view_ : View(game(), role_, {}, most_possible);
-  if (Diagnostics faults = heard.hear(*message.own_move, message.percepts); !faults.empty()) {
-    return faults;
-  }
+  Diagnostics faults = heard.hear(*message.own_move, message.percepts, most_seconds);
+  if (!faults.empty()) return faults;
   view_ = std::move(heard);
   // One of those in which what is taken for legal is legal.
   constexpr std::size_t some = 16;

@@ -40,7 +40,8 @@ class RoleInMatch {
   bool over() const;
 
   // Goes on as a message of play or stop tells. Fails with `bad-message`; then nothing has changed.
-  Diagnostics take(const Message& message);
+  // `most_seconds`: for following the positions that fit, where something is hidden.
+  Diagnostics take(const Message& message, double most_seconds);
   // What there is to choose now. Nobody may ask after the end.
   Choice choice() const;
   // Where play stands, or, where it is not known, a position that it may stand at.
@@ -52,7 +53,7 @@ class RoleInMatch {
 
  private:
   Diagnostics take_joint(const std::vector<Term>& moves);
-  Diagnostics take_percepts(const Message& message);
+  Diagnostics take_percepts(const Message& message, double most_seconds);
 
   Role role_;
   Match match_;

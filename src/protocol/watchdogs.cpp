@@ -1,8 +1,5 @@
 #include "protocol/watchdogs.hpp"
 
-#include <algorithm>
-#include <utility>
-
 namespace orchard::protocol {
 
 Watchdogs::Watchdogs() : thread_([this] { run(); }) {}
@@ -16,11 +13,18 @@ Watchdogs::~Watchdogs() {
   thread_.join();
 }
 
-Watchdogs::Watch::Watch(Watchdogs& dogs, Clock::time_point until, std::function<void()> cut)
+void Watchdogs::end() {
+  const std::lock_guard lock(mutex_);
+  ended_ = true;
+  changed_.notify_one();
+}
+
+Watchdogs::Watch::Watch(Watchdogs& dogs, Clock::time_point until, bool outlasts,
+                        std::function<void()> cut)
     : dogs_(dogs) {
   const std::lock_guard lock(dogs_.mutex_);
-  entry_ = dogs_.watches_.emplace(until, std::move(cut));
-  if (entry_ == dogs_.watches_.begin()) dogs_.changed_.notify_one();
+  entry_ = dogs_.watches_.emplace(until, std::pair{outlasts, std::move(cut)});
+  if (dogs_.ended_ || entry_ == dogs_.watches_.begin()) dogs_.changed_.notify_one();
 }
 
 // Waits for a call that is under way: nothing is touched afterwards.
@@ -30,18 +34,26 @@ Watchdogs::Watch::~Watch() {
 }
 
 void Watchdogs::run() {
+  constexpr auto again = std::chrono::milliseconds(5);
   std::unique_lock lock(mutex_);
   while (!over_) {
-    const auto next = std::ranges::find_if(
-        watches_, [](const auto& watch) { return static_cast<bool>(watch.second); });
-    if (next == watches_.end()) {
+    const Clock::time_point now = Clock::now();
+    bool any_cut = false;
+    for (auto& [until, watch] : watches_) {
+      const bool by_end = ended_ && !watch.first;
+      if (until > now && !ended_) break;  // and all that follow
+      if (until > now && !by_end) continue;
+      watch.second();
+      any_cut = true;
+    }
+    if (any_cut) {
+      changed_.wait_for(lock, again);
+    } else if (watches_.empty()) {
       changed_.wait(lock);
-    } else if (Clock::now() < next->first) {
-      // Copied: the watch may be lifted meanwhile.
-      const Clock::time_point until = next->first;
-      changed_.wait_until(lock, until);
     } else {
-      std::exchange(next->second, nullptr)();
+      // Copied: the watch may be lifted meanwhile.
+      const Clock::time_point until = watches_.begin()->first;
+      changed_.wait_until(lock, until);
     }
   }
 }

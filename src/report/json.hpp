@@ -14,7 +14,9 @@
 #include "orchard/formula_counts.hpp"
 #include "orchard/learn_values.hpp"
 #include "orchard/mend.hpp"
+#include "orchard/openings.hpp"
 #include "orchard/playouts.hpp"
+#include "orchard/record.hpp"
 #include "orchard/review.hpp"
 #include "orchard/series.hpp"
 #include "orchard/solve.hpp"
@@ -59,6 +61,8 @@ Json document_of(const Game& game, const Position& position, const Solution& sol
 Json choices_of(const Game& game, const Solution& solution, const Budget& budget, Ending& ending);
 Json document_of(const Game& game, const SeriesOptions& options, const SeriesResult& result);
 Json document_of(const SeriesOptions& options, const RoundRobinResult& result);
+Json document_of(const MatchRecord& record);
+Json document_of(const Game& game, const Opening& opening);
 Json document_of(const TokenTable& table, const LearningCurve& curve);
 Json document_of(const ValueTable& table, const LearningCurve& curve);
 Json document_of(const CircuitStatistics& statistics);

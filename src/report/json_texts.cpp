@@ -49,6 +49,12 @@ std::string to_json(const Game& game, const GameSummary& summary) {
 std::string to_json(const Census& census) {
   return text_of(document_of(census));
 }
+std::string to_json(const MatchRecord& record) {
+  return text_of(document_of(record));
+}
+std::string to_json(const Game& game, const Opening& opening) {
+  return text_of(document_of(game, opening));
+}
 std::string to_json(const FormulaCounts& counts) {
   return text_of(document_of(counts));
 }

@@ -37,6 +37,16 @@ serve() {{
 waits_for() {{
   for i in $(seq 400); do [ "$(wc -l < $1 2> /dev/null || echo 0)" -ge $2 ] && return; sleep 0.02; done
 }}
+# sit LINES OPTION…: a person who types these lines at a seat, at the address in seat.at.
+sit() {{
+  printf "$1" | $orchard play --join 0 > seat.out 2> seat.err &
+  for i in $(seq 200); do grep -q http seat.out && break; sleep 0.05; done
+  grep -o 'http://[0-9.:]*' seat.out | head -1 > seat.at
+}}
+# waits_until FILE TEXT: until it stands there.
+waits_until() {{
+  for i in $(seq 100); do grep -q "$2" $1 && return; sleep 0.05; done
+}}
 trap 'kill -9 $(jobs -p) 2> /dev/null' EXIT
 )SH",
       folder.path(""), ORCHARD_COMMAND, testing::source_path("games"));
@@ -112,11 +122,10 @@ $host --resume three.jsonl
 TEST(Protocol, APersonSitsAtASeat) {
   const testing::TemporaryFolder folder;
   const auto result = run_shell(folder, R"SH(
-printf 'nonsense\n1\n2\n2\n1\n1\n1\n1\n1\n1\n' | $orchard play --join 0 > seat.out 2> seat.err &
-for i in $(seq 200); do grep -q http seat.out && break; sleep 0.05; done
-$orchard host $games/espalier_3x3.gdl --seat east=$(grep -o 'http://[0-9.:]*' seat.out | head -1) \
-  --seat west=random --play-seconds 5 --start-seconds 3 || exit 1
-for i in $(seq 100); do grep -q result: seat.out && break; sleep 0.05; done
+sit 'nonsense\n1\n2\n2\n1\n1\n1\n1\n1\n1\n'
+$orchard host $games/espalier_3x3.gdl --seat east=$(cat seat.at) --seat west=random \
+  --play-seconds 5 --start-seconds 3 || exit 1
+waits_until seat.out result:
 cat seat.out
 )SH");
   EXPECT_EQ(result.status, 0) << result.out << result.err;
@@ -130,11 +139,10 @@ cat seat.out
 TEST(Protocol, APersonSeesOnlyWhatItsRoleMaySee) {
   const testing::TemporaryFolder folder;
   const auto result = run_shell(folder, R"SH(
-printf '1\n1\n1\n1\n1\n1\n1\n1\n1\n1\n' | $orchard play --join 0 > seat.out 2> seat.err &
-for i in $(seq 200); do grep -q http seat.out && break; sleep 0.05; done
-$orchard host $games/hedgerow.gdl --seat ash=$(grep -o 'http://[0-9.:]*' seat.out | head -1) \
-  --seat birch=random --play-seconds 5 --start-seconds 3 --seed 6 --record match.jsonl || exit 1
-for i in $(seq 100); do grep -q 'the match is over' seat.out && break; sleep 0.05; done
+sit '1\n1\n1\n1\n1\n1\n1\n1\n1\n1\n'
+$orchard host $games/hedgerow.gdl --seat ash=$(cat seat.at) --seat birch=random \
+  --play-seconds 5 --start-seconds 3 --seed 6 --record match.jsonl || exit 1
+waits_until seat.out 'the match is over'
 )SH");
   EXPECT_EQ(result.status, 0) << result.out << result.err;
   const std::string seen = testing::read_file(folder.path("seat.out"));
@@ -142,6 +150,24 @@ for i in $(seq 100); do grep -q 'the match is over' seat.out && break; sleep 0.0
   EXPECT_THAT(seen, Not(HasSubstr("birch holds")));
   const MatchRecord record = read_record(folder.path("match.jsonl")).value();
   for (const PlyNotes& notes : record.notes) EXPECT_TRUE(notes.replaced.empty());
+}
+
+// Whoever is waited for, the signal ends it, and the match can be gone on with.
+TEST(Protocol, AHostEndsInOrderWhenItIsInterrupted) {
+  const testing::TemporaryFolder folder;
+  const auto result = run_shell(folder, R"SH(
+serve Ada --opponent playouts:20s --margin 1
+$orchard host $games/silo.gdl --seat miller=$(cat Ada.at) --seat baker=careful \
+  --play-seconds 60 --start-seconds 5 --record match.jsonl > host.out & host_pid=$!
+waits_for match.jsonl 1
+sleep 1; begun=$(date +%s); kill -INT $host_pid; wait $host_pid
+[ $? -eq 3 ] || exit 1
+[ $(($(date +%s) - begun)) -lt 10 ] || exit 2
+$orchard host $games/silo.gdl --seat miller=random --seat baker=random --resume match.jsonl || exit 3
+cat host.out
+)SH");
+  EXPECT_EQ(result.status, 0) << result.out << result.err;
+  EXPECT_THAT(result.out, HasSubstr("match 1: interrupted, 0 plies"));
 }
 
 // Another program, which shares no code with this one.

@@ -3,7 +3,10 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <nlohmann/json.hpp>
+
 #include "orchard/chart.hpp"
+#include "orchard/json.hpp"
 #include "orchard/playouts.hpp"
 #include "support/files.hpp"
 
@@ -74,6 +77,18 @@ TEST(Openings, NameRolesWhereSeveralMove) {
   const Opening tree = openings_of(game, random_matches(game, 5), {.plies = 1});
   ASSERT_FALSE(tree.next.empty());
   EXPECT_THAT(tree.next[0].moves, HasSubstr(", "));
+}
+
+TEST(Openings, AreWrittenAsJson) {
+  const Game game = Game::load(testing::game_path("espalier_3x3")).value();
+  const auto matches = random_matches(game, 9);
+  const auto tree = nlohmann::json::parse(to_json(game, openings_of(game, matches, {.plies = 1})));
+  EXPECT_EQ(tree["matches"], 9);
+  std::uint64_t sum = 0;
+  for (const auto& next : tree["next"]) sum += next["matches"].get<std::uint64_t>();
+  EXPECT_EQ(sum, 9u);
+  const auto record = nlohmann::json::parse(to_json(record_of(matches[0])));
+  EXPECT_EQ(record["plies"], matches[0].ply());
 }
 
 TEST(TreeChart, ShowsWhatFits) {

@@ -31,7 +31,7 @@ class Served {
  public:
   explicit Served(MessageServer::Handler handler, const std::string& where = "0")
       : server_(std::move(handler), 1u << 20, 64) {
-    EXPECT_TRUE(server_.listen_on(read_address(where).value()).empty());
+    EXPECT_TRUE(server_.listen_on(http::read_address(where).value()).empty());
     thread_ = std::jthread([this](const std::stop_token& stop) { server_.run(stop); });
   }
   std::string address() const { return server_.address(); }
@@ -306,11 +306,11 @@ TEST_F(Hosting, BoardsAreShownAsTheyStand) {
 }
 
 TEST(Addresses, AreReadAsTheyAreWritten) {
-  EXPECT_EQ(read_address("9147").value().port, 9147);
-  EXPECT_EQ(read_address("9147").value().host, "127.0.0.1");
-  EXPECT_EQ(read_address("http://10.0.0.1:80/").value().host, "10.0.0.1");
+  EXPECT_EQ(http::read_address("9147").value().port, 9147);
+  EXPECT_EQ(http::read_address("9147").value().host, "127.0.0.1");
+  EXPECT_EQ(http::read_address("http://10.0.0.1:80/").value().host, "10.0.0.1");
   for (const char* const wrong : {"", "x", "host:", "host:99999", ":5", "1.2.3.4", "5x"}) {
-    EXPECT_FALSE(read_address(wrong)) << wrong;
+    EXPECT_FALSE(http::read_address(wrong)) << wrong;
   }
 }
 

@@ -6,6 +6,9 @@
 #include <gtest/gtest.h>
 
 #include <atomic>
+#include <functional>
+#include <mutex>
+#include <stdexcept>
 #include <thread>
 
 #include "orchard/format.hpp"
@@ -150,13 +153,18 @@ class Dreamer : public Opponent {
   std::atomic<int>& dreams_;
 };
 
+// `make` without arguments: whoever sits in every seat.
+PlayerOptions seated(std::function<std::unique_ptr<Opponent>()> make) {
+  PlayerOptions options;
+  options.make = [make = std::move(make)](const Game&, const Role&, std::uint64_t) {
+    return Result<std::unique_ptr<Opponent>>(make());
+  };
+  return options;
+}
+
 TEST(Player, AnswersWithinTheClockWhoeverThinks) {
   std::atomic<int> dreams = 0;
-  PlayerOptions options;
-  options.make = [&](const Game&, const Role&, std::uint64_t) {
-    return Result<std::unique_ptr<Opponent>>(std::make_unique<Dreamer>(dreams));
-  };
-  Player player(options);
+  Player player(seated([&] { return std::make_unique<Dreamer>(dreams); }));
   ASSERT_EQ(player.answer(start("m", "east", baskets, 0.4)).body, "ready");
   const auto begun = std::chrono::steady_clock::now();
   const Reply reply = player.answer("(play m nil)");
@@ -172,11 +180,7 @@ TEST(Player, AnswersWithinTheClockWhoeverThinks) {
 
 TEST(Player, BreaksThinkingOffWhenTheMatchEnds) {
   std::atomic<int> dreams = 0;
-  PlayerOptions options;
-  options.make = [&](const Game&, const Role&, std::uint64_t) {
-    return Result<std::unique_ptr<Opponent>>(std::make_unique<Dreamer>(dreams));
-  };
-  Player player(options);
+  Player player(seated([&] { return std::make_unique<Dreamer>(dreams); }));
   ASSERT_EQ(player.answer(start("m", "east", baskets, 60)).body, "ready");
   Reply reply;
   std::thread host([&] { reply = player.answer("(play m nil)"); });
@@ -184,6 +188,49 @@ TEST(Player, BreaksThinkingOffWhenTheMatchEnds) {
   EXPECT_EQ(player.answer("(abort m)").body, "aborted");
   host.join();
   EXPECT_EQ(reply.status, 409);
+}
+
+// Fails wherever it is asked.
+class Failing : public Opponent {
+ public:
+  std::string name() const override { return "failing"; }
+  Move choose(const Situation&) override { throw std::runtime_error("no idea"); }
+  void think_ahead(const Situation&) override { throw std::runtime_error("no idea"); }
+  void match_ended(const Game&, const Role&, const Position&) override {
+    throw std::runtime_error("no idea");
+  }
+};
+
+// What opponents throw, as where rules cost too much, ends neither the match nor the process.
+TEST(Player, GoesOnWhereAnOpponentFails) {
+  std::mutex mutex;
+  int told = 0;
+  PlayerOptions options = seated([] { return std::make_unique<Failing>(); });
+  options.think_ahead = true;
+  options.log = [&](const std::string& what, bool) {
+    const std::lock_guard lock(mutex);
+    told += what.find("an opponent failed: no idea") != std::string::npos ? 1 : 0;
+  };
+  {
+    Player player(options);
+    ASSERT_EQ(player.answer(start("m", "east", baskets, 0.3)).body, "ready");
+    const std::string move = player.answer("(play m nil)").body;
+    EXPECT_THAT(move, AnyOf("(pick left)", "(pick middle)", "(pick right)"));
+    EXPECT_EQ(player.answer("(play m (" + move + " wait))").body, "wait");
+    EXPECT_EQ(player.answer("(stop m (wait (pick nothing)))").body, "done");
+    EXPECT_EQ(player.answer("(info)").body, "((name orchard) (status available))");
+  }
+  EXPECT_GE(told, 1);
+}
+
+// A start that fails halfway gives its place back.
+TEST(Player, LosesNoPlaceByAStartThatFails) {
+  PlayerOptions options =
+      seated([]() -> std::unique_ptr<Opponent> { throw std::runtime_error("nobody comes"); });
+  options.matches = 1;
+  Player player(options);
+  for (int i = 0; i < 3; ++i) EXPECT_ANY_THROW((void)player.answer(start("m", "east", baskets)));
+  EXPECT_EQ(player.answer("(info)").body, "((name orchard) (status available))");
 }
 
 // Plays a game by messages, a player for each role, and holds every answer against the rules.

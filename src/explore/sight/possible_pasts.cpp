@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/interruption.hpp"
+
 namespace orchard::explore {
 
 PossiblePasts::PossiblePasts(const LaneGame& game, std::size_t role,
@@ -46,6 +48,7 @@ void PossiblePasts::play(Lines& lines, std::size_t ply, Random& random) {
     lines.redraw[to] = lines.redraw[from];
   };
   for (; ply < steps_.size() && lines.count > 0; ++ply) {
+    end_if_interrupted();
     evaluator.set_positions(lines.rows, lines.count);
     std::size_t left = 0;
     for (std::size_t at = 0; at < lines.count; ++at) {

@@ -8,6 +8,7 @@
 #include <set>
 #include <variant>
 
+#include "base/interruption.hpp"
 #include "circuit/lanes/pieces.hpp"
 #include "explore/sight/possible_pasts.hpp"
 #include "explore/sight/told_position.hpp"
@@ -107,10 +108,23 @@ Diagnostics View::advance(const Position& position, const JointMove& joint) {
   return {};
 }
 
-Diagnostics View::hear(const Term& own_move, std::vector<Term> percepts) {
+Diagnostics View::hear(const Term& own_move, std::vector<Term> percepts,
+                       std::optional<double> most_seconds) {
   steps_.push_back({own_move, std::move(percepts), {}, {}});
   constexpr std::size_t enough = 200;  // positions
-  const std::vector<Position> fitting = some(enough, 1);
+  std::vector<Position> fitting;
+  try {
+    Budget budget;
+    budget.seconds = most_seconds;
+    const Interruption interruption(budget);
+    fitting = some(enough, 1);
+  } catch (const Interrupted&) {
+    exact_ = false;
+    positions_.clear();
+    pasts_.reset();
+    deduced_steps_ = steps_.size();
+  }
+  end_if_interrupted();  // by others
   if (fitting.empty()) {
     unheard_.insert(steps_.size() - 1);
     Step& step = steps_.back();
@@ -157,7 +171,8 @@ Diagnostics View::hear(const Term& own_move, std::vector<Term> percepts) {
 // What is told, up to the last step; null without hidden information, or without a circuit.
 const explore::ToldPosition* View::listen() const {
   const GameCore& core = *GameAccess::core(game_);
-  const LaneGame* const game = game_.has_hidden_information() ? core.lanes() : nullptr;
+  const LaneGame* const game =
+      game_.has_hidden_information() ? core.lanes_unless_being_made() : nullptr;
   const auto bits = game == nullptr ? std::nullopt : game->bits(terms_of(start_));
   if (!bits) return nullptr;
   const std::size_t role = role_.index();
@@ -186,7 +201,8 @@ const explore::ToldPosition* View::listen() const {
 
 void View::exclude(const std::vector<std::vector<Term>>& groups) {
   const GameCore& core = *GameAccess::core(game_);
-  const LaneGame* const game = game_.has_hidden_information() ? core.lanes() : nullptr;
+  const LaneGame* const game =
+      game_.has_hidden_information() ? core.lanes_unless_being_made() : nullptr;
   if (game == nullptr) return;
   for (const std::vector<Term>& group : groups) {
     Ids& numbers = exclusive_.emplace_back();
@@ -260,9 +276,10 @@ void View::deduce() const {
     if (!exact_) {
       if (!positions_.empty() && !sample(last)) positions_.clear();
     } else if (!expand(last)) {
-      exact_ = false;
+      pasts_.reset();  // of a try that was interrupted
       bool found = true;
       for (std::size_t at = 0; at <= deduced_steps_; ++at) found = found && sample(steps_[at]);
+      exact_ = false;
       if (!found) positions_.clear();
     }
   }
@@ -271,16 +288,18 @@ void View::deduce() const {
 // A ply more of the pasts that are sampled. False if none fits, or the circuit cannot tell.
 bool View::sample(const Step& last) const {
   const GameCore& core = *GameAccess::core(game_);
-  const LaneGame* const game = core.lanes();
+  const LaneGame* const game = core.lanes_unless_being_made();
   if (game == nullptr) return false;
-  if (!pasts_) {
+  // On a copy: it may be interrupted, and a copy of this view may have the same.
+  std::shared_ptr<explore::PossiblePasts> pasts;
+  if (pasts_) {
+    pasts = std::make_shared<explore::PossiblePasts>(*pasts_);
+  } else {
     const auto bits = game->bits(terms_of(start_));
     if (!bits) return false;
     constexpr std::size_t enough = 1000;
-    pasts_ = std::make_shared<explore::PossiblePasts>(*game, role_.index(), game->row(*bits),
-                                                      std::min(enough, most_positions_));
-  } else if (pasts_.use_count() > 1) {
-    pasts_ = std::make_shared<explore::PossiblePasts>(*pasts_);  // a copy of this view has it too
+    pasts = std::make_shared<explore::PossiblePasts>(*game, role_.index(), game->row(*bits),
+                                                     std::min(enough, most_positions_));
   }
   const auto own = game->move_number(role_.index(), core.terms().add(last.own_move));
   if (!own) return false;
@@ -289,7 +308,8 @@ bool View::sample(const Step& last) const {
   const explore::PossiblePasts::Step step{*own, std::move(*sees)};
   // The same view for the same line of play.
   Random random(deduced_steps_ + 1);
-  if (!pasts_->go_on(step, random)) return false;
+  if (!pasts->go_on(step, random)) return false;
+  pasts_ = std::move(pasts);
   positions_.clear();
   for (const auto& row : pasts_->rows()) {
     positions_.push_back(ids_of_row(*game, row));
@@ -300,7 +320,7 @@ bool View::sample(const Step& last) const {
 // The same on the circuit, 512 joint moves at once. None if it cannot answer for all of this.
 std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>& seen) const {
   const GameCore& core = *GameAccess::core(game_);
-  const LaneGame* const game = core.lanes();
+  const LaneGame* const game = core.lanes_unless_being_made();
   if (game == nullptr) return std::nullopt;
   const std::size_t role = role_.index();
   const auto own_number = game->move_number(role, own);
@@ -317,6 +337,7 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
   absl::flat_hash_set<Ids> fitting;
   std::vector<std::uint64_t> rows;
   std::size_t tried = 0;
+  InterruptionPoint interruption;
   std::vector<std::uint32_t> sees;
   const auto take = [&](const LaneEvaluator& made, std::span<const std::monostate> all) {
     for (std::size_t at = 0; at < all.size(); ++at) {
@@ -342,6 +363,7 @@ std::optional<bool> View::expand_on_lanes(TermId own, const std::vector<TermId>&
           if (here.terminal(at) || !here.is_legal(at, role, *own_number)) continue;
           for (std::size_t r = 0; r < legal.size(); ++r) here.legal(at, r, legal[r]);
           const bool all = for_each_joint(legal, role, *own_number, [&](const auto& joint) {
+            interruption.pass();
             if (++tried > 20 * most_positions_) return false;
             return steps.add(std::span(rows).subspan(at * words, words), joint, {}, take);
           });
@@ -378,6 +400,7 @@ bool View::expand(const Step& last) const {
       const std::vector<TermId>& own_legal = legal[role_.index()];
       if (std::ranges::find(own_legal, own_id) == own_legal.end()) continue;
       const bool all = for_each_joint(legal, role_.index(), own_id, [&](const auto& joint) {
+        end_if_interrupted();
         evaluator->set_joint_move(joint);
         std::vector<TermId> sees = evaluator->percepts()[role_.index()];
         std::ranges::sort(sees);
