@@ -21,20 +21,14 @@ Evaluator::Evaluator(std::shared_ptr<const Program> program)
   }
   true_ = description.find(Keyword::true_);
   does_ = description.find(Keyword::does);
-  // Part tables stand behind those of the relations and are filled from outside.
-  for (std::size_t t = description.relations().size(); t < own_.size(); ++t) {
+  for (std::size_t t = 0; t < own_.size(); ++t) {
+    if (!program_->tables()[t].input) continue;
     const bool step = program_->tables()[t].phase == Phase::step;
     (step ? step_inputs_ : position_inputs_).push_back(tables_[t]);
   }
   if (true_) position_inputs_.push_back(tables_[index_of(program_->table(*true_))]);
   if (does_) step_inputs_.push_back(tables_[index_of(program_->table(*does_))]);
-
-  computed_.assign(program_->components().size(), 0);
-  for (std::uint32_t c = 0; c < computed_.size(); ++c) {
-    const Phase phase = program_->components()[c].phase;
-    if (phase == Phase::position) position_components_.push_back(c);
-    if (phase == Phase::step) step_components_.push_back(c);
-  }
+  runner_.start(tables_);
   terminal_ = question(Keyword::terminal);
   legal_ = question(Keyword::legal);
   goal_ = question(Keyword::goal);
@@ -45,20 +39,19 @@ Evaluator::Evaluator(std::shared_ptr<const Program> program)
 Evaluator::Question Evaluator::question(Keyword keyword) const {
   Question result;
   result.relation = program_->description().find(keyword);
-  if (result.relation) result.components = program_->needs(*result.relation);
+  if (result.relation) result.components = needs(*result.relation);
   return result;
 }
 
+std::vector<std::uint32_t> Evaluator::needs(RelationId relation) const {
+  if (!program_->answers_when_asked()) return program_->needs(relation);
+  if (program_->tables()[rules::index_of(relation)].phase == Phase::constant) return {};
+  return {program_->dependency().component(relation)};
+}
+
 void Evaluator::forget(Phase phase) {
-  const bool step = phase == Phase::step;
-  for (const std::uint32_t c : step ? step_components_ : position_components_) {
-    if (!computed_[c]) continue;
-    for (const TableId table : program_->components()[c].tables) {
-      tables_[index_of(table)]->clear();
-    }
-    computed_[c] = 0;
-  }
-  for (Table* input : step ? step_inputs_ : position_inputs_) input->clear();
+  runner_.forget(phase);
+  for (Table* input : phase == Phase::step ? step_inputs_ : position_inputs_) input->clear();
 }
 
 // Files a fluent or a move under its whole term and under its name.
@@ -93,22 +86,14 @@ void Evaluator::set_joint_move(std::span<const TermId> moves) {
   }
 }
 
-void Evaluator::compute(std::span<const std::uint32_t> components) {
-  for (const std::uint32_t c : components) {
-    if (computed_[c]) continue;
-    computed_[c] = 1;  // before the run, so that a run that is broken off is cleared
-    runner_.run(program_->components()[c], tables_);
-  }
-}
-
 const Table* Evaluator::answer(const Question& question) {
   if (!question.relation) return nullptr;
-  compute(question.components);
+  for (const std::uint32_t component : question.components) runner_.work_out(component);
   return tables_[index_of(program_->table(*question.relation))];
 }
 
 const Table& Evaluator::instances(RelationId relation) {
-  compute(program_->needs(relation));
+  for (const std::uint32_t component : needs(relation)) runner_.work_out(component);
   return *tables_[index_of(program_->table(relation))];
 }
 

@@ -1,9 +1,9 @@
 // The reference evaluator: answers any question on a position straight from the clauses.
 //
-// Bottom-up, component by component in the order of the dependency graph, each to its least
-// fixpoint; negation looks at relations that are complete by then. This is the standard model of
-// the stratified program, as the language defines it. It is the judge of every faster engine, so
-// it is kept simple; it computes only the components that a question needs, once a position.
+// What a question needs is worked out once a position, component by component, each to its least
+// fixpoint, and only for the values that are asked for (`program.hpp`); negation looks at what is
+// complete by then. This is the standard model of the stratified program, as the language defines
+// it. It is the judge of every faster engine; a brute-force evaluator judges it in the tests.
 //
 // An evaluator has one position and at most one joint move at a time. It belongs to one thread;
 // the Program is shared. Setting a position costs O(its size); a question costs what the rules
@@ -41,21 +41,25 @@ class Evaluator {
   // For each role its percepts on entering the next position. Needs a joint move.
   std::vector<std::vector<TermId>> percepts();
 
-  // How many rows were looked at so far, in all positions together: the same on every machine.
+  // How many rows were looked at and plans run so far, in all positions together: the same on
+  // every machine. Of one component: without what it asked of others.
   std::uint64_t work() const { return runner_.work(); }
+  std::uint64_t work_of(std::uint32_t component) const { return runner_.work_of(component); }
 
+  // How many rows a table has by now.
+  std::uint32_t rows(TableId table) const { return tables_[index_of(table)]->rows(); }
   // All instances of a relation in the position (and after the joint move, if it needs one).
   const Table& instances(RelationId relation);
 
  private:
   struct Question {  // a keyword's relation, if the description has it, and what it needs
     std::optional<RelationId> relation;
-    std::vector<std::uint32_t> components;
+    std::vector<std::uint32_t> components;  // to be worked out one after the other
   };
 
   Question question(Keyword keyword) const;
+  std::vector<std::uint32_t> needs(RelationId relation) const;
   const Table* answer(const Question& question);
-  void compute(std::span<const std::uint32_t> components);
   void forget(Phase phase);
   void add_fact(Keyword keyword, const std::optional<RelationId>& relation, TermId role,
                 TermId term);
@@ -64,9 +68,6 @@ class Evaluator {
   std::shared_ptr<const Program> program_;
   std::vector<std::unique_ptr<Table>> own_;  // tables that are not constant
   std::vector<Table*> tables_;               // by TableId
-  std::vector<std::uint8_t> computed_;       // by component
-  std::vector<std::uint32_t> position_components_;
-  std::vector<std::uint32_t> step_components_;
   std::vector<Table*> step_inputs_;
   std::vector<Table*> position_inputs_;
   std::optional<RelationId> true_;

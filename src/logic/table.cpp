@@ -19,9 +19,9 @@ std::uint32_t Table::hash_of_row(const Index& index, std::uint32_t number) const
 }
 
 void Table::link(Index& index, std::uint32_t number) {
-  std::uint32_t& head = index.heads[hash_of_row(index, number) & (index.heads.size() - 1)];
-  index.chain[number] = head;
-  head = number;
+  Head& head = index.heads[hash_of_row(index, number) & (index.heads.size() - 1)];
+  index.chain[number] = head.stamp == stamp_ ? head.row : no_row;
+  head = {stamp_, number};
 }
 
 std::uint32_t Table::index_on(std::span<const std::uint32_t> columns) {
@@ -29,7 +29,7 @@ std::uint32_t Table::index_on(std::span<const std::uint32_t> columns) {
     if (std::ranges::equal(indexes_[i].columns, columns)) return i;
   }
   Index index{{columns.begin(), columns.end()}, {}, {}};
-  index.heads.assign(indexes_.front().heads.size(), no_row);
+  index.heads.assign(indexes_.front().heads.size(), {});
   index.chain.resize(rows_);
   for (std::uint32_t number = 0; number < rows_; ++number) link(index, number);
   indexes_.push_back(std::move(index));
@@ -46,7 +46,7 @@ std::uint32_t Table::find(const TermId* wanted, std::uint32_t row_hash) const {
 void Table::grow() {
   const std::size_t size = std::max<std::size_t>(8, indexes_.front().heads.size() * 2);
   for (Index& index : indexes_) {
-    index.heads.assign(size, no_row);
+    index.heads.assign(size, {});
     for (std::uint32_t number = 0; number < rows_; ++number) link(index, number);
   }
 }
@@ -57,7 +57,7 @@ bool Table::insert(const TermId* wanted) {
   cells_.insert(cells_.end(), wanted, wanted + arity_);
   const std::uint32_t number = rows_++;
   for (Index& index : indexes_) {
-    index.chain.resize(rows_);
+    index.chain.push_back(no_row);
     link(index, number);
   }
   return true;
@@ -65,18 +65,12 @@ bool Table::insert(const TermId* wanted) {
 
 void Table::clear() {
   if (rows_ == 0) return;
-  for (Index& index : indexes_) {
-    if (rows_ * 4 < index.heads.size()) {
-      for (std::uint32_t number = 0; number < rows_; ++number) {
-        index.heads[hash_of_row(index, number) & (index.heads.size() - 1)] = no_row;
-      }
-    } else {
-      std::ranges::fill(index.heads, no_row);
-    }
-    index.chain.clear();
-  }
+  for (Index& index : indexes_) index.chain.clear();
   cells_.clear();
   rows_ = 0;
+  if (++stamp_ != 0) return;
+  stamp_ = 1;  // after 2³² clears old heads would seem new
+  for (Index& index : indexes_) std::ranges::fill(index.heads, Head{});
 }
 
 }  // namespace orchard::logic

@@ -2,10 +2,10 @@
 // sets of columns.
 //
 // Invariants: no two rows are equal; index 0 is on all columns; every index chains every row.
-// Rows keep their numbers until `clear`; a row added while a chain is walked may be missed or met
-// twice, so whoever walks a table does not insert into it meanwhile.
+// Rows keep their numbers until `clear`; chains go from newer rows to older ones, so that whoever
+// walks one never meets rows that are added meanwhile.
 // Threads: const methods may run at once; anything else needs one owner.
-// Cost: insert O(columns × indexes) expected; clear O(rows × indexes), keeping the memory.
+// Cost: insert O(columns × indexes) expected; clear O(indexes), keeping the memory.
 #pragma once
 
 #include <cstdint>
@@ -43,7 +43,9 @@ class Table {
   // The rows whose key may be the one with this hash: a chain, to be compared by the caller.
   std::uint32_t first(std::uint32_t index, std::uint32_t key_hash) const {
     const Index& in = indexes_[index];
-    return in.heads.empty() ? no_row : in.heads[key_hash & (in.heads.size() - 1)];
+    if (in.heads.empty()) return no_row;
+    const Head& head = in.heads[key_hash & (in.heads.size() - 1)];
+    return head.stamp == stamp_ ? head.row : no_row;
   }
   std::uint32_t next(std::uint32_t index, std::uint32_t row) const {
     return indexes_[index].chain[row];
@@ -57,9 +59,13 @@ class Table {
   }
 
  private:
+  struct Head {
+    std::uint32_t stamp = 0;  // holds since the last clear if it is that of the table
+    std::uint32_t row = no_row;
+  };
   struct Index {
     std::vector<std::uint32_t> columns;
-    std::vector<std::uint32_t> heads;  // row numbers by hash; a power of two, or empty
+    std::vector<Head> heads;           // newest rows by hash; a power of two, or empty
     std::vector<std::uint32_t> chain;  // for each row, the next one with the same head
   };
 
@@ -76,6 +82,7 @@ class Table {
 
   std::uint32_t arity_;
   std::uint32_t rows_ = 0;
+  std::uint32_t stamp_ = 1;  // counts how often the table was cleared
   std::vector<TermId> cells_;
   std::vector<Index> indexes_;
 };

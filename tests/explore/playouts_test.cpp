@@ -154,6 +154,25 @@ TEST(Playouts, BeginAnywhere) {
   EXPECT_EQ(result.lengths.begin()->first, 1u);
 }
 
+// Parts are finished or left as a whole: if games were left one by one, the long ones would be
+// missing.
+TEST(Playouts, LeaveOutNoLongGameWhereTimeEnds) {
+  const Game game = load("silo");
+  const double mean = run(game, 200'000).mean_length();
+  PlayoutOptions options;
+  options.budget.seconds = 0.05;
+  options.threads = 2;
+  for (std::uint64_t seed = 1; seed <= 3; ++seed) {
+    options.seed = seed;
+    const PlayoutStatistics timed = run_playouts(game, options).value();
+    EXPECT_EQ(timed.ending, Ending::time);
+    ASSERT_GT(timed.playouts, 500u);
+    EXPECT_EQ(timed.playouts % 512, 0u);  // lanes with as many games each
+    EXPECT_NEAR(timed.mean_length(), mean, mean / 50);
+    EXPECT_LT(timed.seconds, 1);  // wanted is a tenth; the machine may be busy
+  }
+}
+
 TEST(Playouts, StopWhenAsked) {
   std::stop_source source;
   source.request_stop();

@@ -1,4 +1,5 @@
-// The reference evaluator against the brute-force one, on random descriptions and the demo games.
+// The reference evaluator against the brute-force one, on random descriptions and the demo games:
+// with relations worked out as a whole, and with those asked that can be.
 #include <gtest/gtest.h>
 
 #include "logic/evaluator.hpp"
@@ -13,50 +14,101 @@ namespace {
 using testing::NaiveEvaluator;
 using TextSet = std::set<std::string>;
 
+// Evaluators of the same rules, each with its own way of answering.
+class Both {
+ public:
+  explicit Both(const std::shared_ptr<const rules::Description>& description) {
+    using enum Program::Answering;
+    for (const Program::Answering answering : {as_a_whole, when_asked}) {
+      const auto program = Program::make(description, {}, answering).value();
+      evaluators_.push_back(std::make_unique<Evaluator>(program));
+    }
+    for (const Program::Component& component : program().components()) {
+      asked_ += component.asked.empty() ? 0 : 1;
+      ask_themselves_ += !component.asked.empty() && component.asks_itself ? 1 : 0;
+    }
+  }
+
+  const Program& program() const { return evaluators_.back()->program(); }
+  // How many components answer for values, and of these depend on themselves.
+  int asked() const { return asked_; }
+  int ask_themselves() const { return ask_themselves_; }
+
+  void set_position(const std::vector<TermId>& fluents) {
+    for (const auto& evaluator : evaluators_) evaluator->set_position(fluents);
+  }
+  void set_joint_move(const std::vector<TermId>& joint) {
+    for (const auto& evaluator : evaluators_) evaluator->set_joint_move(joint);
+  }
+  std::vector<std::vector<TermId>> legal() { return of_both(&Evaluator::legal); }
+  std::vector<std::vector<TermId>> goals() { return of_both(&Evaluator::goals); }
+  std::vector<std::vector<TermId>> percepts() { return of_both(&Evaluator::percepts); }
+  std::vector<TermId> next() { return of_both(&Evaluator::next); }
+  bool terminal() { return of_both(&Evaluator::terminal); }
+
+ private:
+  // What both say; they are asked in turn.
+  template <class Answer>
+  Answer of_both(Answer (Evaluator::*question)()) {
+    const Answer answer = (evaluators_.front().get()->*question)();
+    EXPECT_EQ((evaluators_.back().get()->*question)(), answer);
+    return answer;
+  }
+
+  std::vector<std::unique_ptr<Evaluator>> evaluators_;
+  int asked_ = 0;
+  int ask_themselves_ = 0;
+};
+
+std::shared_ptr<const rules::Description> built(const std::string& rules) {
+  Diagnostics diagnostics;
+  auto description = rules::Description::build(syntax::Source("r", rules), {}, diagnostics);
+  EXPECT_NE(description, nullptr) << diagnostics.render();
+  return description;
+}
+
 // Plays random plies and compares everything asked of a position and of a step.
 class Comparison {
  public:
-  explicit Comparison(const std::string& rules) : naive_(rules) {
-    Diagnostics diagnostics;
-    auto description = rules::Description::build(syntax::Source("r", rules), {}, diagnostics);
-    EXPECT_NE(description, nullptr) << diagnostics.render();
-    program_ = Program::make(description, {}).value();
-    evaluator_ = std::make_unique<Evaluator>(program_);
-    for (const TermId role : program_->description().roles()) roles_.push_back(text(role));
+  explicit Comparison(const std::string& rules) : naive_(rules), both_(built(rules)) {
+    for (const TermId role : program().description().roles()) roles_.push_back(text(role));
   }
+
+  const Both& both() const { return both_; }
 
   int play(std::uint64_t seed, int plies) {
     Random random(seed);
-    std::vector<TermId> fluents = program_->initial();
+    std::vector<TermId> fluents = program().initial();
     EXPECT_EQ(texts(fluents), NaiveEvaluator::arguments_of(naive_.derive({}), "init"));
     int positions = 0;
     for (int ply = 0; ply < plies; ++ply, ++positions) {
       NaiveEvaluator::Atoms facts;
       for (const TermId fluent : fluents) facts.insert("(true " + text(fluent) + ")");
-      evaluator_->set_position(fluents);
+      both_.set_position(fluents);
       const NaiveEvaluator::Atoms derived = naive_.derive(facts);
-      const auto legal = evaluator_->legal();
+      const auto legal = both_.legal();
       EXPECT_EQ(by_role(legal), NaiveEvaluator::arguments_of(derived, "legal"));
-      EXPECT_EQ(by_role(evaluator_->goals()), NaiveEvaluator::arguments_of(derived, "goal"));
-      EXPECT_EQ(evaluator_->terminal(), derived.contains("terminal"));
-      if (evaluator_->terminal()) break;
+      EXPECT_EQ(by_role(both_.goals()), NaiveEvaluator::arguments_of(derived, "goal"));
+      EXPECT_EQ(both_.terminal(), derived.contains("terminal"));
+      if (both_.terminal()) break;
       std::vector<TermId> joint;
       for (std::size_t r = 0; r < legal.size(); ++r) {
         if (legal[r].empty()) return positions;
         joint.push_back(legal[r][random.below(legal[r].size())]);
         facts.insert("(does " + roles_[r] + " " + text(joint.back()) + ")");
       }
-      evaluator_->set_joint_move(joint);
+      both_.set_joint_move(joint);
       const NaiveEvaluator::Atoms step = naive_.derive(facts);
-      EXPECT_EQ(by_role(evaluator_->percepts()), NaiveEvaluator::arguments_of(step, "sees"));
-      fluents = evaluator_->next();
+      EXPECT_EQ(by_role(both_.percepts()), NaiveEvaluator::arguments_of(step, "sees"));
+      fluents = both_.next();
       EXPECT_EQ(texts(fluents), NaiveEvaluator::arguments_of(step, "next"));
     }
     return positions;
   }
 
  private:
-  std::string text(TermId id) const { return program_->terms().text(id); }
+  const Program& program() const { return both_.program(); }
+  std::string text(TermId id) const { return program().terms().text(id); }
   TextSet texts(const std::vector<TermId>& ids) const {
     TextSet result;
     for (const TermId id : ids) result.insert(text(id));
@@ -71,20 +123,27 @@ class Comparison {
   }
 
   NaiveEvaluator naive_;
-  std::shared_ptr<const Program> program_;
-  std::unique_ptr<Evaluator> evaluator_;
+  Both both_;
   std::vector<std::string> roles_;
 };
 
 TEST(Differential, RandomDescriptionsMeanTheSame) {
   int positions = 0;
+  int asked = 0;
+  int ask_themselves = 0;
   for (std::uint64_t seed = 0; seed < 150; ++seed) {
     const std::string rules = testing::random_rules(seed);
-    positions += Comparison(rules).play(seed, 4);
+    Comparison comparison(rules);
+    positions += comparison.play(seed, 4);
+    asked += comparison.both().asked();
+    ask_themselves += comparison.both().ask_themselves();
     if (::testing::Test::HasFailure()) FAIL() << "seed " << seed << "\n" << rules;
   }
-  std::printf("compared %d positions\n", positions);
+  std::printf("compared %d positions; %d components asked, of which %d depend on themselves\n",
+              positions, asked, ask_themselves);
   EXPECT_GT(positions, 200);  // the generator makes games that go on
+  EXPECT_GT(asked, 100);
+  EXPECT_GT(ask_themselves, 20);
 }
 
 // The plain rules of a demo game, as one text.
@@ -101,6 +160,35 @@ TEST(Differential, DemoGamesMeanTheSame) {
     SCOPED_TRACE(path);
     EXPECT_GT(Comparison(plain_rules(path)).play(1, 3), 2);
   }
+}
+
+// Where there are too many plies for the brute-force evaluator, both ways are compared.
+TEST(Asked, AnswersAsWhatIsWorkedOutAsAWhole) {
+  std::vector<std::string> paths = testing::all_demo_games();
+  std::ranges::copy(testing::corpus_games(), std::back_inserter(paths));
+  int asked = 0;
+  for (const std::string& path : paths) {
+    SCOPED_TRACE(path);
+    Both both(built(plain_rules(path)));
+    asked += both.asked();
+    Random random(7);
+    std::vector<TermId> fluents = both.program().initial();
+    for (int ply = 0; ply < 12 && !::testing::Test::HasFailure(); ++ply) {
+      both.set_position(fluents);
+      both.goals();
+      std::vector<TermId> joint;
+      if (!both.terminal()) {
+        for (const std::vector<TermId>& moves : both.legal()) {
+          if (!moves.empty()) joint.push_back(moves[random.below(moves.size())]);
+        }
+      }
+      if (joint.size() < both.program().description().roles().size()) break;
+      both.set_joint_move(joint);
+      both.percepts();
+      fluents = both.next();
+    }
+  }
+  EXPECT_GT(asked, 150);
 }
 
 }  // namespace

@@ -31,6 +31,30 @@ TEST(Effect, IsSeenWithAnotherThrow) {
             Verdict::suspicious);
 }
 
+// To look is to do something if one hears what is there. To hear what one did oneself says nothing.
+TEST(Effect, IsToHearWhatIsThere) {
+  const std::string keeper =
+      "(role random) (role keeper) (dove left) (dove right) (dove grey) (init (day 0)) "
+      "(after 0 1) (after 1 2) (after 2 3)"
+      "(<= (legal random (lay ?d)) (dove ?d) (true (day 0)))"
+      "(<= (legal random idle) (not (true (day 0))))"
+      "(<= (legal keeper (look ?d)) (dove ?d) (not (true (day 0))))"
+      "(<= (legal keeper idle) (true (day 0)))"
+      "(<= (next (under ?d)) (does random (lay ?d))) (<= (next (under ?d)) (true (under ?d)))"
+      "(<= (next (day ?m)) (true (day ?n)) (after ?n ?m))"
+      "(<= (next found) (does keeper (look ?d)) (true (under ?d))) (<= (next found) (true found))"
+      "(<= terminal (true (day 3)))"
+      "(<= (goal keeper 100) (true found)) (<= (goal keeper 0) (not (true found)))";
+  EXPECT_EQ(answered(keeper, "effect").verdict, Verdict::suspicious);
+  const std::string echo = "(<= (sees keeper (looked ?d)) (does keeper (look ?d)))";
+  EXPECT_EQ(answered(keeper + echo, "effect").verdict, Verdict::suspicious);
+  EXPECT_EQ(answered(keeper + echo, "effect", 1).verdict, Verdict::suspicious);
+  const std::string cold =
+      "(<= (sees keeper cold) (does keeper (look ?d)) (not (true (under ?d))))";
+  EXPECT_EQ(answered(keeper + cold, "effect").verdict, Verdict::holds);
+  EXPECT_NE(answered(keeper + cold, "effect", 1).verdict, Verdict::suspicious);
+}
+
 TEST(Effect, FindsMovesThatChangeNothing) {
   std::string idle = beds();
   replace(idle, "(<= (legal gardener (plant ?bed)) (true (holds ?bed bare)))",

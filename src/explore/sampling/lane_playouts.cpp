@@ -22,6 +22,13 @@ using circuit::PlayProgram;
 constexpr std::uint64_t games_a_part = 64 * std::uint64_t{circuit::lanes};
 constexpr std::uint64_t games_a_long_part = 256 * std::uint64_t{circuit::lanes};  // of many games
 constexpr std::uint64_t games_a_short_part = 8 * std::uint64_t{circuit::lanes};
+// Without a number of games, parts grow from one game a lane until they last this long, or a
+// twentieth of the run: beginning and ending a part costs little then, and little is lost when the
+// run is broken off.
+constexpr std::uint64_t games_a_first_part = circuit::lanes;
+constexpr double seconds_a_part = 0.02;
+// How long after its time a run may finish the parts it has begun.
+constexpr double seconds_to_finish = 0.06;
 
 using Ready = LaneGame::Ready;
 
@@ -40,7 +47,8 @@ class LaneRun {
 
  private:
   static std::uint64_t part_games(const PlayoutOptions& options) {
-    if (!options.games || options.budget.seconds) return games_a_short_part;
+    if (!options.games) return games_a_first_part;
+    if (options.budget.seconds) return games_a_short_part;
     return *options.games >= 8 * games_a_long_part ? games_a_long_part : games_a_part;
   }
   const Ready& shared();
@@ -51,13 +59,23 @@ class LaneRun {
   const Ready& separate();
   void work();
   std::uint64_t games_of(std::uint64_t part) const;
+  bool may_begin() {
+    const std::lock_guard lock(mutex_);
+    look_at_budget();
+    return !ended_;
+  }
+  // Whether a part that was begun is to be finished.
   bool goes_on() {
     const std::lock_guard lock(mutex_);
-    if (const auto ending = stopwatch_.check(total_.plies)) {
-      ending_ = *ending;
-      ended_ = true;
-    }
-    return !ended_;
+    look_at_budget();
+    if (!ended_ || undeclared_) return !ended_;
+    return ending_ == Ending::time && stopwatch_.seconds() < finished_by_;
+  }
+  void look_at_budget() {
+    const auto ending = stopwatch_.check(total_.plies);
+    if (!ending) return;
+    ended_ = true;
+    ending_ = *ending;
   }
 
   const LaneGame& game_;
@@ -69,6 +87,9 @@ class LaneRun {
   std::atomic<bool> undeclared_{false};
   std::mutex mutex_;
   Stopwatch stopwatch_;
+  const double seconds_ = options_.budget.seconds.value_or(0);
+  const double long_enough_ = std::max(seconds_a_part, seconds_ / 20);
+  const double finished_by_ = seconds_ + seconds_to_finish;
   std::unique_ptr<Ready> own_;  // unless games begin at the start, played by the fastest
   const Ready& shared_;
   // Guarded by mutex_.
@@ -91,7 +112,6 @@ const Ready& LaneRun::separate() {
 }
 
 std::uint64_t LaneRun::games_of(std::uint64_t part) const {
-  if (!options_.games) return part_games_;
   const std::uint64_t before = part * part_games_;
   return before >= *options_.games ? 0 : std::min(part_games_, *options_.games - before);
 }
@@ -99,9 +119,11 @@ std::uint64_t LaneRun::games_of(std::uint64_t part) const {
 void LaneRun::work() {
   circuit::LanePlayer player(shared_.program, *shared_.executor, initial_);
   std::optional<circuit::LanePlayer> careful;  // after the first conflict
-  for (std::uint64_t part = next_part_++; goes_on(); part = next_part_++) {
-    const std::uint64_t games = games_of(part);
+  std::uint64_t growing = part_games_;
+  for (std::uint64_t part = next_part_++; may_begin(); part = next_part_++) {
+    const std::uint64_t games = options_.games ? games_of(part) : growing;
     if (games == 0) return;
+    const double begun = stopwatch_.seconds();
     const auto play = [&](circuit::LanePlayer& with) {
       return with.play(games, options_.seed, part, options_.plies, [&] { return goes_on(); });
     };
@@ -116,6 +138,9 @@ void LaneRun::work() {
       }
     }
     if (played.left) return;  // what was begun and not ended says nothing: long games are missing
+    const double lasted = stopwatch_.seconds() - begun;
+    if (lasted < long_enough_ / 2) growing *= 2;
+    if (lasted > long_enough_ * 2 && growing > part_games_) growing /= 2;
     const std::lock_guard lock(mutex_);
     total_.add(played);
   }

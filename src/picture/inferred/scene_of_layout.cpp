@@ -133,7 +133,10 @@ Scene scene_of_layout(const Game& game, const PictureLayout& layout, const Pictu
   scene.role_colours = role_colours(game);
   Filler filler(core, layout, scene);
   std::vector<TermId> others;
-  for (const TermId fluent : GameAccess::state(frame.position).fluents()) {
+  // Numbers of terms tell when they were first met, which is nothing to see in a picture.
+  std::vector<TermId> fluents = GameAccess::state(frame.position).fluents();
+  std::ranges::sort(fluents, [&](TermId a, TermId b) { return core.program().compare(a, b) < 0; });
+  for (const TermId fluent : fluents) {
     if (const auto placed = layout.place(core, fluent)) {
       filler.add(*placed);
     } else if (!layout.is_border(core, fluent)) {

@@ -73,32 +73,47 @@ std::vector<std::uint64_t> lasting_fluents(Exploration& exploration) {
   return mask;
 }
 
-// By role and move: whether another role hears of the move, by a percept whose rules ask for it.
-// Such a move says something, if it changes nothing.
-std::vector<std::vector<bool>> told_moves(const ground::GroundProgram& ground) {
+// By role and move: whether somebody hears something by it: another role, by a percept whose rules
+// ask for the move, or the role itself, by one whose rules ask for lasting fluents too (what is
+// under the cup that it lifts). Such a move says something, if it changes nothing.
+std::vector<std::vector<bool>> told_moves(const ground::GroundProgram& ground,
+                                          const std::vector<std::uint64_t>& lasting) {
   std::vector<std::vector<bool>> told;
   for (const auto& of_role : ground.moves()) told.emplace_back(of_role.size(), false);
+  std::vector<bool> lasts(ground.atom_count(), false);
+  for (std::size_t f = 0; f < ground.fluents().size(); ++f) {
+    const ground::AtomId atom = ground.fluents()[f].now;
+    if (atom != ground::no_atom) lasts[ground::index_of(atom)] = lasting[f / 64] >> (f % 64) & 1;
+  }
+  std::vector<std::size_t> asked(ground.atom_count(), 0);  // by which percept, last
+  std::size_t number = 0;
   for (std::size_t hearer = 0; hearer < told.size(); ++hearer) {
-    std::vector<bool> asked(ground.atom_count(), false);
-    std::vector<ground::AtomId> open;
-    const auto ask = [&](ground::AtomId atom) {
-      if (atom == ground::no_atom || asked[ground::index_of(atom)]) return;
-      asked[ground::index_of(atom)] = true;
-      open.push_back(atom);
-    };
-    for (const auto& percept : ground.percepts()[hearer]) ask(percept.atom);
-    while (!open.empty()) {
-      const ground::AtomId atom = open.back();
-      open.pop_back();
-      for (const ground::GroundClause& clause : ground.clauses_of(atom)) {
-        for (const ground::AtomId on : ground.positive(clause)) ask(on);
-        for (const ground::AtomId on : ground.negative(clause)) ask(on);
+    for (const auto& percept : ground.percepts()[hearer]) {
+      ++number;
+      std::vector<ground::AtomId> open;
+      bool tells_of_more = false;
+      const auto ask = [&](ground::AtomId atom) {
+        if (atom == ground::no_atom || asked[ground::index_of(atom)] == number) return;
+        asked[ground::index_of(atom)] = number;
+        tells_of_more = tells_of_more || lasts[ground::index_of(atom)];
+        open.push_back(atom);
+      };
+      ask(percept.atom);
+      while (!open.empty()) {
+        const ground::AtomId atom = open.back();
+        open.pop_back();
+        for (const ground::GroundClause& clause : ground.clauses_of(atom)) {
+          for (const ground::AtomId on : ground.positive(clause)) ask(on);
+          for (const ground::AtomId on : ground.negative(clause)) ask(on);
+        }
       }
-    }
-    for (std::size_t role = 0; role < told.size(); ++role) {
-      for (std::size_t m = 0; role != hearer && m < told[role].size(); ++m) {
-        const ground::AtomId does = ground.moves()[role][m].does;
-        if (does != ground::no_atom && asked[ground::index_of(does)]) told[role][m] = true;
+      for (std::size_t role = 0; role < told.size(); ++role) {
+        if (role == hearer && !tells_of_more) continue;
+        for (std::size_t m = 0; m < told[role].size(); ++m) {
+          const ground::AtomId does = ground.moves()[role][m].does;
+          if (does == ground::no_atom || asked[ground::index_of(does)] != number) continue;
+          told[role][m] = true;
+        }
       }
     }
   }
@@ -145,7 +160,7 @@ std::optional<Idle> first_idle(const Exploration& exploration,
   const StateSpace& space = exploration.space();
   const GameCore& core = *GameAccess::core(exploration.explored());
   LaneEvaluator evaluator(exploration.lanes());
-  const auto told = told_moves(exploration.ground());
+  const auto told = told_moves(exploration.ground(), mask);
   std::vector<std::uint64_t> made_before;
   std::vector<std::uint64_t> made_after;
   std::size_t looked_at = 0;
@@ -300,7 +315,7 @@ std::optional<std::vector<IdleMove>> idle_moves(Watchlist& list,
   for (const auto& of_role : moves) count += of_role.size();
   if (count > most_moves) return std::nullopt;
   std::vector<IdleMove> result;
-  const auto told = told_moves(exploration.ground());
+  const auto told = told_moves(exploration.ground(), lasting);
   std::size_t joints = 0;
   for (std::size_t role = 0; role < moves.size(); ++role) {
     const auto others = joints_of_others(exploration, role);
@@ -360,7 +375,7 @@ bool none_is_idle(Findings& findings, const std::vector<std::uint64_t>& lasting)
   const GameCore& core = *GameAccess::core(exploration.explored());
   const auto& moves = exploration.ground().moves();
   const auto& terms = exploration.ground().terms();
-  const auto told = told_moves(exploration.ground());
+  const auto told = told_moves(exploration.ground(), lasting);
   return findings.never_in_steps([&](const prove::SingleStep& step, circuit::Network& network) {
     std::vector<std::size_t> doing;
     for (std::size_t role = 0; role < moves.size(); ++role) {
