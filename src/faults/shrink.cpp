@@ -169,7 +169,8 @@ class FaultFinder {
     return game ? game->findings() : game.diagnostics();
   }
   std::vector<Fault> failed_cases(const Game& game, const std::string& name) const;
-  std::vector<Fault> failed_answers(const Game& game) const;
+  // Of all questions and claims, or of `only`, which takes less time.
+  std::vector<Fault> failed_answers(const Game& game, const Fault* only = nullptr) const;
 
   std::string path_;
   const ShrinkOptions& options_;
@@ -191,16 +192,20 @@ std::vector<Fault> FaultFinder::failed_cases(const Game& game, const std::string
   return faults;
 }
 
-std::vector<Fault> FaultFinder::failed_answers(const Game& game) const {
+std::vector<Fault> FaultFinder::failed_answers(const Game& game, const Fault* only) const {
   constexpr std::uint64_t usual_positions = 20'000;
   constexpr double most_seconds = 3;
   std::vector<Fault> faults;
   ReviewOptions options;
   options.budget.positions = options_.budget.positions.value_or(usual_positions);
   options.budget.seconds = most_seconds;
-  options.claims = options_.claims;
+  if (only == nullptr || only->kind == Fault::Kind::claim) options.claims = options_.claims;
+  if (only != nullptr) {
+    options.allow = question_ids();
+    std::erase(options.allow, only->id.substr(0, only->id.find(':')));
+  }
   auto review = review_rules(game, options);
-  if (!review && options_.claims) {  // the claims speak of what was left out
+  if (!review && options.claims) {  // the claims speak of what was left out
     options.claims.reset();
     review = review_rules(game, options);
   }
@@ -248,13 +253,15 @@ bool FaultFinder::has(const std::string& text, const Fault& fault,
     const std::vector<Fault> failed = failed_cases(*game, fault.id);
     return !failed.empty() && failed.front().words == fault.words;
   }
-  bool found = false;
-  for (const Fault& other : failed_answers(*game)) {
-    if (!known.contains(other.id)) return false;
-    found = found || (other.kind == fault.kind && other.id == fault.id &&
-                      other.words == fault.words && other.verdict == fault.verdict);
-  }
-  return found;
+  const auto is_the_fault = [&](const Fault& other) {
+    return other.kind == fault.kind && other.id == fault.id && other.words == fault.words &&
+           other.verdict == fault.verdict;
+  };
+  // Most descriptions are refused because the fault is gone.
+  if (std::ranges::none_of(failed_answers(*game, &fault), is_the_fault)) return false;
+  const std::vector<Fault> all = failed_answers(*game);
+  return std::ranges::any_of(all, is_the_fault) &&
+         std::ranges::all_of(all, [&](const Fault& other) { return known.contains(other.id); });
 }
 
 // The comments by which an author allows what would be told: they are a part of the rules here.

@@ -31,7 +31,7 @@ TEST(Ladder, PlaysEveryGameByItsRules) {
         opponents.push_back(make_opponent(role.is_chance() ? "random" : who, role.index()).value());
         seats.push_back(opponents.back().get());
       }
-      const Diagnostics faults = play_on(match, seats, 8);
+      const Diagnostics faults = play_on(match, seats, 5);
       EXPECT_TRUE(faults.empty()) << faults.render();
       EXPECT_GT(match.ply(), 0u);
     }
