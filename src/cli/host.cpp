@@ -64,6 +64,11 @@ void print_match(const Game& game, std::uint64_t number, const protocol::HostedM
 
 void print_text(const protocol::HostedSeriesOptions& options,
                 const protocol::HostedSeriesResult& result) {
+  if (result.games == 0) {
+    print("\nno match was over, so that there is nothing to add up\n");
+    if (result.unfinished > 0) print("broken off by --plies: {}\n", result.unfinished);
+    return;
+  }
   std::size_t width = 6;
   for (const auto& player : options.players) width = std::max(width, player.name.size());
   const bool rated = !result.ratings.empty();
@@ -83,8 +88,7 @@ void print_text(const protocol::HostedSeriesOptions& options,
   }
   print("\n{}, {:.1f} plies each; the slowest reply in time took {:.0f} ms\n",
         counted(result.games, "match", "matches"),
-        result.games == 0 ? 0.0
-                          : static_cast<double>(result.plies) / static_cast<double>(result.games),
+        static_cast<double>(result.plies) / static_cast<double>(result.games),
         1000 * result.slowest);
   if (result.unfinished > 0) print("broken off by --plies: {}\n", result.unfinished);
 }

@@ -21,13 +21,14 @@ std::string number_of(double value) {
   return text;
 }
 
-std::string meaning_of(const Solution& solution) {
-  if (solution.secures()) {
-    return "what each role can guarantee itself against all others together, proved";
-  }
-  return solution.assumes_selfish()
-             ? "value under best play, proved if every role takes what is best for itself"
-             : "value under best play, proved";
+std::string meaning_of(const Game& game, const Solution& solution) {
+  std::string meaning = solution.secures()
+                            ? "what each role can guarantee itself against all others together"
+                            : "value under best play";
+  if (game.has_hidden_information()) meaning += " if every role saw everything";
+  meaning += ", proved";
+  if (solution.assumes_selfish()) meaning += " where every role takes what is best for itself";
+  return meaning;
 }
 
 void print_text(const Game& game, const Picture& picture, const Position& position,
@@ -39,7 +40,7 @@ void print_text(const Game& game, const Picture& picture, const Position& positi
     return;
   }
   if (!solution.remark().empty()) print("note: {}\n", solution.remark());
-  print("\n{}:\n", meaning_of(solution));
+  print("\n{}:\n", meaning_of(game, solution));
   for (const Role& role : game.roles()) {
     if (role.is_chance()) continue;
     const auto value = solution.value(position, role);

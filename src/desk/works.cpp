@@ -73,7 +73,12 @@ Json values_of_moves(const Reading& reading, const Position& position, Budget bu
       }
     }
   }
-  return {{"values", values}, {"remark", solution->remark()}};
+  std::string remark = solution->remark();
+  if (game.has_hidden_information()) {
+    remark += remark.empty() ? "" : " ";
+    remark += "They are worked out as if every role saw everything.";
+  }
+  return {{"values", values}, {"remark", remark}};
 }
 
 }  // namespace

@@ -99,7 +99,8 @@ Json document_of(const Game& game, const Position& position, const Solution& sol
                  {"complete", solution.complete()},
                  {"assumes", solution.secures()           ? "the others act together against it"
                              : solution.assumes_selfish() ? "each takes what is best for itself"
-                                                          : "nothing"}};
+                                                          : "nothing"},
+                 {"everything_seen", game.has_hidden_information()}};
   if (!solution.complete()) result["reason"] = solution.reason();
   if (!solution.remark().empty()) result["remark"] = solution.remark();
   return result;

@@ -72,6 +72,10 @@ void find_unread(const Description& description, FindingSink& sink);
 void find_mixed_sorts(const Description& description, FindingSink& sink);
 // broken-order
 void find_broken_orders(const Description& description, FindingSink& sink);
+// lonely-name
+void find_lonely_names(const Description& description, FindingSink& sink);
+// unusable-fact
+void find_unusable_facts(const Description& description, FindingSink& sink);
 // odd-constant
 void find_odd_constants(const Description& description, FindingSink& sink);
 

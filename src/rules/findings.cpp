@@ -375,6 +375,8 @@ void find_slips(const Description& description, Diagnostics& diagnostics) {
   find_mixed_sorts(description, sink);
   find_broken_orders(description, sink);
   find_odd_constants(description, sink);
+  find_lonely_names(description, sink);
+  if (has_moves(description)) find_unusable_facts(description, sink);
   find_unmarked_variables(description, sink);
   if (has_moves(description)) find_unused(description, sink);
 }

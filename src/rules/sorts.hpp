@@ -17,6 +17,7 @@ class Sorts {
 
   explicit Sorts(const Description& description);
 
+  const Places& places() const { return places_; }
   Sort sort(PlaceId place) const { return parent_[index_of(place)]; }
   // The sort of a place; none if no clause speaks of it.
   std::optional<Sort> sort(Owner owner, SymbolId name, std::uint32_t arity,

@@ -144,10 +144,10 @@ void find_unused(const Description& description, FindingSink& sink) {
   for (std::size_t r = 0; r < used.size(); ++r) {
     const Relation& relation = description.relations()[r];
     if (used[r] || relation.keyword != Keyword::none || !relation.concluded) continue;
-    if (may_be_order(description, relation)) continue;
     const std::string& name = description.terms().name(relation.name);
     if (sink.is_explained(name)) continue;
     const auto meant = of_which_table(description, relation);
+    if (!meant && may_be_order(description, relation)) continue;
     // A table that nobody asks for may stand there for the reader; a rule is meant for something.
     if (!meant && relation.clauses.size() > 1 && is_table(description, relation)) continue;
     sink.add(

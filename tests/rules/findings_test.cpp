@@ -301,10 +301,11 @@ TEST(Findings, PlacesNumberedByRowsAreNoBrokenOrder) {
                   "(<= (beside ?a ?b) (right ?a ?b))"),
             "");
   // A fact that is missing within a row is told.
-  EXPECT_THAT(found("(right 11 12) (right 12 13) (right 13 14) (right 14 15) (right 21 22) (right 22 23)"
-                    "(right 24 25) (right 25 26)\n"
-                    "(<= (beside ?a ?b) (right ?a ?b))"),
-              HasSubstr("said of 22 and of 24, and of nothing between"));
+  EXPECT_THAT(
+      found("(right 11 12) (right 12 13) (right 13 14) (right 14 15) (right 21 22) (right 22 23)"
+            "(right 24 25) (right 25 26)\n"
+            "(<= (beside ?a ?b) (right ?a ?b))"),
+      HasSubstr("said of 22 and of 24, and of nothing between"));
 }
 
 TEST(Findings, ConstantsAmongThingsOfAnotherKind) {
@@ -315,6 +316,57 @@ TEST(Findings, ConstantsAmongThingsOfAnotherKind) {
   EXPECT_EQ(found("(dawn 1 2) (dawn 2 3) (dawn 3 night) (<= over (up ?d night)) "
                   "(<= (up ?d ?e) (dawn ?d ?e))"),
             "");
+}
+
+TEST(Findings, NamesThatStandOnceAndAreNearlyAnother) {
+  const std::string canals =
+      "(canal west p1) (canal west p2) (canal p1 p2) (canal p2 east) (canal p1 east)\n"
+      "(<= (joined ?a ?b) (canal ?a ?b)) (<= (joined ?a ?b) (canal ?b ?a))"
+      "(<= (shore west) (joined west p1)) (<= (shore east) (joined p2 east))";
+  EXPECT_EQ(found(canals), "");
+  const auto with = [&](const std::string& from, const std::string& to) {
+    std::string changed = canals;
+    return found(changed.replace(changed.find(from), from.size(), to));
+  };
+  EXPECT_THAT(with("(canal west p1)", "(canal wst p1)"),
+              HasSubstr("`wst` stands nowhere else [lonely-name]"));
+  EXPECT_THAT(with("(canal west p1)", "(canal wst p1)"), HasSubstr("did you mean `west`?"));
+  // Not near to it, or told apart by a number.
+  EXPECT_EQ(with("(canal west p1)", "(canal north p1)"), "");
+  EXPECT_EQ(with("(canal p1 p2)", "(canal p1 p3)"), "");
+  // A name of something else, and one that a comparison speaks of.
+  EXPECT_EQ(found(canals + " (crop wet) (<= (grows ?c) (crop ?c))"), "");
+  EXPECT_EQ(found(canals + " (<= (far ?a) (joined ?a ?b) (distinct ?a wst) (distinct ?b wst))"),
+            "");
+}
+
+TEST(Findings, FactsThatNoRuleCanUse) {
+  const std::string start =
+      "(role ada) (hole 1) (hole 2) (hole 3) (hole 4) (hole 5)\n"
+      "(<= (init (in ?h bare)) (hole ?h)) (<= (legal ada (fill ?h)) (true (in ?h bare)))\n"
+      "(<= (next (in ?h seed)) (does ada (fill ?h))) (<= (next (in ?h ?what)) (true (in ?h "
+      "?what)))\n"
+      "(<= terminal full) (<= (goal ada 100) full) (<= (goal ada 0) (not full))\n"
+      "(<= full (three ?a ?b ?c) (true (in ?a seed)) (true (in ?b seed)) (true (in ?c seed)))\n"
+      "(three 1 2 3) (three 2 3 4) (three 3 4 5) (three 1 3 5) ";
+  EXPECT_EQ(found(start + "(three 2 4 5)"), "");
+  const std::string told = found(start + "(three 0 1 2)");
+  EXPECT_THAT(told, HasSubstr("no rule can use this fact: `0` never stands where they ask for "
+                              "`three` [unusable-fact]"));
+  EXPECT_THAT(told, HasSubstr("what can stand here: 1, 2, 3\n"));
+  // A table that goes further than it is needed is none of that, nor is a chain.
+  EXPECT_EQ(found(start + "(three 0 1 2) (three 0 0 0) (three 7 1 2)"), "");
+  EXPECT_EQ(found(start + "(after 1 2) (after 2 3) (after 3 4) (after 4 5) (after 5 6)"
+                          "(<= full (after ?a ?b) (true (in ?a seed)) (true (in ?b seed)))"),
+            "");
+  // A single fact that is spelled nearly like those of a table, though two arguments may draw an
+  // order.
+  const std::string canals =
+      "(<= full (canal ?a ?b) (true (in ?a seed)) (true (in ?b seed)))"
+      "(canal 1 2) (canal 2 3) (canal 3 4)";
+  EXPECT_EQ(found(start + canals), "");
+  EXPECT_THAT(findings_in(start + canals + "(canl 4 5)").render(),
+              HasSubstr("`canl` is concluded here, but no rule asks for it [unused-relation]"));
 }
 
 // Rows and columns, and a rule that turns them round.

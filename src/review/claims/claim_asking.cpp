@@ -152,7 +152,7 @@ class LineConclusion {
         return answer;
       }
       const std::vector<Number> line = forced_line(goal, certain);
-      evidence.finding = who() + " can force it";
+      evidence.finding = fmt::format("{} can force it{}", who(), if_all_is_seen(exploration));
       answer.line = exploration.line_through(line);
       answer.line_title = fmt::format("for example, after {}", plies_text(line.size() - 1));
       return answer;

@@ -243,8 +243,8 @@ Conclusion ask_draws(Watchlist& list) {
         least = std::min(least, value);
         most = std::max(most, value);
       }
-      evidence.remarks.emplace_back(most - least < same ? "best play is a draw"
-                                                        : "best play is not a draw");
+      evidence.remarks.push_back(fmt::format("best play{} is {}a draw", if_all_is_seen(exploration),
+                                             most - least < same ? "" : "not "));
     }
     return std::vector{answer};
   };
@@ -276,11 +276,12 @@ Conclusion ask_balance(Watchlist& list) {
       });
     }
     if (const auto& solution = findings.facts().best_play()) {
-      add(solution->secures() ? "guaranteed against all others" : "under best play",
-          [&](std::size_t role) {
-            return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
-                                                          exploration.game().roles()[role]));
-          });
+      const std::string_view how =
+          solution->secures() ? "guaranteed against all others" : "under best play";
+      add(fmt::format("{}{}", how, if_all_is_seen(exploration)), [&](std::size_t role) {
+        return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
+                                                      exploration.game().roles()[role]));
+      });
     }
     return std::vector{
         Answer{"balance", Verdict::described, {text.empty() ? "no random game ended" : text}}};
