@@ -258,11 +258,32 @@ std::optional<Diagnostic> unknown_option(const std::vector<std::string>& words) 
   return std::nullopt;
 }
 
-Status wrong_call(const Call& call, const CLI::ParseError& fault,
+// Of words that the command has no use for, the first. Who plays is often given so.
+std::optional<Diagnostic> word_too_many(const std::string& command,
+                                        const std::vector<std::string>& words) {
+  if (command.empty() || words.empty()) return std::nullopt;
+  std::string remedy;
+  for (const char* name : {"player", "seat"}) {
+    const auto has = [&](const OptionFacts& option) {
+      return option.name == name && option.belongs_to(command);
+    };
+    if (!std::ranges::any_of(option_table(), has)) continue;
+    remedy += fmt::format("{}--{}", remedy.empty() ? "who plays: " : " or ", name);
+  }
+  if (!remedy.empty()) remedy += "; ";
+  return plain_error("wrong-call",
+                     fmt::format("{} has no use for the word {}", command, words.front()),
+                     fmt::format("{}orchard help {} shows how to call it", remedy, command));
+}
+
+Status wrong_call(const Call& call, const CLI::ParseError& fault, const CLI::App& app,
                   const std::vector<std::string>& words) {
   const std::string command = call.command.empty() ? "" : " " + call.command;
   std::optional<Diagnostic> diagnostic = unknown_command(words);
   if (!diagnostic) diagnostic = unknown_option(words);
+  if (!diagnostic && dynamic_cast<const CLI::ExtrasError*>(&fault) != nullptr) {
+    diagnostic = word_too_many(call.command, app.remaining(true));
+  }
   if (!diagnostic) {
     diagnostic = plain_error("wrong-call", fault.what(),
                              fmt::format("orchard help{} shows how to call it", command));
@@ -294,7 +315,7 @@ int main_body(std::vector<std::string> words) {
   } catch (const CLI::ParseError& fault) {
     for (const CLI::App* command : app.get_subcommands()) call.command = command->get_name();
     if (std::ranges::find(words, "--json") != words.end()) call.values["json"];
-    return static_cast<int>(wrong_call(call, fault, words));
+    return static_cast<int>(wrong_call(call, fault, app, words));
   }
   call.command = app.get_subcommands().front()->get_name();
   return static_cast<int>(run(call));

@@ -314,6 +314,17 @@ TEST(Questions, TurnsAreToldInWords) {
                      "turns")
                 .evidence.text(),
             "ann and bob at once alternate with random; ann and bob begin");
+  // A day of rest after each round, on which nobody is said to move.
+  const std::string beds =
+      "(role ann) (role bob) (init (time 1)) (then 1 2) (then 2 3) (then 3 4) (then 4 5) (then 5 6)"
+      "(fruit plum) (fruit pear) (time_of ann 1) (time_of bob 2) (time_of ann 4) (time_of bob 5)"
+      "(<= (legal ?who (pick ?what)) (time_of ?who ?n) (true (time ?n)) (fruit ?what))"
+      "(<= (legal ?who wait) (role ?who) (true (time ?n)) (not (time_of ?who ?n)))"
+      "(<= (next (time ?m)) (true (time ?n)) (then ?n ?m))"
+      "(<= (next (picked ?who ?what)) (does ?who (pick ?what)))"
+      "(<= terminal (true (time 6))) (<= (goal ?who 50) (role ?who))";
+  EXPECT_EQ(answered(beds, "turns").evidence.text(),
+            "ann and bob alternate; ann begins; in 20 % of plies nobody can do anything but wait");
   EXPECT_THAT(turns("market_day"), HasSubstr("hill and vale move at once every ply"));
   EXPECT_THAT(turns("scarecrow"), HasSubstr("and goes again in "));
 }

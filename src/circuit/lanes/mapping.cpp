@@ -15,9 +15,9 @@ namespace {
 struct Cut {
   static constexpr std::uint32_t none = 0xFFFFFFFF;
   std::array<std::uint32_t, 3> leaves{none, none, none};
-  int size = 0;
-  std::uint8_t table = 0;  // over the leaves, as in LaneOperation
   float flow = 0;
+  std::uint8_t size = 0;
+  std::uint8_t table = 0;  // over the leaves, as in LaneOperation
 };
 
 // Tables of functions of one to three leaves, over three: by the set of places that their leaves
@@ -71,10 +71,14 @@ class Mapper {
   }
 
  private:
-  static constexpr std::size_t most_cuts = 10;  // kept for a node
+  // Kept for a node. More than four gave not one operation less in the demo games.
+  static constexpr std::size_t most_cuts = 5;
 
   void find_cuts();
-  void merge(const Cut& a, const Cut& b, bool not_a, bool not_b, std::vector<Cut>& cuts) const;
+  void merge(const Cut& a, const Cut& b, bool not_a, bool not_b);
+  std::span<const Cut> cuts_of(std::uint32_t node) const {
+    return std::span(cuts_).subspan(first_cut_[node], first_cut_[node + 1] - first_cut_[node]);
+  }
   void choose_by_flow();
   void recover_area();
   int reference(const Cut& cut);
@@ -82,13 +86,15 @@ class Mapper {
   void choose_polarity();
   void order();
   void write();
-  const Cut& chosen(std::uint32_t node) const { return cuts_[node][chosen_[node]]; }
+  const Cut& chosen(std::uint32_t node) const { return cuts_[first_cut_[node] + chosen_[node]]; }
 
   const WidenedTables widened_;
   const Network& network_;
   std::span<const Signal> outputs_;
-  std::vector<std::vector<Cut>> cuts_;  // by node; of a gate, the trivial one is the last
-  std::vector<std::size_t> chosen_;
+  std::vector<Cut> cuts_;  // node after node; of a gate, the trivial one is the last
+  std::vector<std::uint64_t> first_cut_;
+  std::vector<Cut> merged_;  // of the node at hand
+  std::vector<std::uint8_t> chosen_;
   std::vector<float> flow_;
   std::vector<int> references_;
   std::vector<bool> negated_;  // the value kept is the contrary of the node
@@ -98,23 +104,21 @@ class Mapper {
   InterruptionPoint interruption_{64};
 };
 
-// The conjunction over the leaves of both, if they are three at most and none of `cuts` has them.
-void Mapper::merge(const Cut& a, const Cut& b, bool not_a, bool not_b,
-                   std::vector<Cut>& cuts) const {
+// The conjunction over the leaves of both, if they are three at most and none that was merged has
+// them.
+void Mapper::merge(const Cut& a, const Cut& b, bool not_a, bool not_b) {
   Cut result;
   std::size_t i = 0;
   std::size_t j = 0;
   unsigned places_a = 0;
   unsigned places_b = 0;
-  const auto size_a = static_cast<std::size_t>(a.size);
-  const auto size_b = static_cast<std::size_t>(b.size);
-  while (i < size_a || j < size_b) {
+  while (i < a.size || j < b.size) {
     if (result.size == 3) return;
-    const std::uint32_t left = i < size_a ? a.leaves[i] : Cut::none;
-    const std::uint32_t right = j < size_b ? b.leaves[j] : Cut::none;
+    const std::uint32_t left = i < a.size ? a.leaves[i] : Cut::none;
+    const std::uint32_t right = j < b.size ? b.leaves[j] : Cut::none;
     const std::uint32_t least = std::min(left, right);
     const unsigned place = 4u >> result.size;
-    result.leaves[static_cast<std::size_t>(result.size++)] = least;
+    result.leaves[result.size++] = least;
     if (left == least) {
       places_a |= place;
       ++i;
@@ -124,21 +128,20 @@ void Mapper::merge(const Cut& a, const Cut& b, bool not_a, bool not_b,
       ++j;
     }
   }
-  for (const Cut& other : cuts) {
+  for (const Cut& other : merged_) {
     if (other.leaves == result.leaves) return;
   }
   const unsigned of_a = widened_(places_a, a.table) ^ (not_a ? 0xFFu : 0u);
   const unsigned of_b = widened_(places_b, b.table) ^ (not_b ? 0xFFu : 0u);
   result.table = static_cast<std::uint8_t>(of_a & of_b);
-  for (int k = 0; k < result.size; ++k) {
-    result.flow += flow_[result.leaves[static_cast<std::size_t>(k)]];
-  }
-  cuts.push_back(result);
+  for (std::size_t k = 0; k < result.size; ++k) result.flow += flow_[result.leaves[k]];
+  merged_.push_back(result);
 }
 
 void Mapper::find_cuts() {
   const std::uint32_t size = network_.size();
-  cuts_.resize(size);
+  first_cut_.reserve(std::size_t{size} + 1);
+  first_cut_.push_back(0);
   chosen_.assign(size, 0);
   flow_.assign(size, 0);
   references_.assign(size, 0);
@@ -153,22 +156,22 @@ void Mapper::find_cuts() {
     trivial.table = 0xF0;  // its first operand
     if (network_.is_gate(node)) {
       interruption_.pass();
-      std::vector<Cut>& cuts = cuts_[node];
+      merged_.clear();
       const Signal a = network_.of(node)[0];
       const Signal b = network_.of(node)[1];
-      for (const Cut& of_a : cuts_[a.node()]) {
-        for (const Cut& of_b : cuts_[b.node()]) {
-          merge(of_a, of_b, a.negated(), b.negated(), cuts);
-        }
+      for (const Cut& of_a : cuts_of(a.node())) {
+        for (const Cut& of_b : cuts_of(b.node())) merge(of_a, of_b, a.negated(), b.negated());
       }
-      std::ranges::sort(cuts, [](const Cut& x, const Cut& y) {
+      const auto kept = static_cast<std::ptrdiff_t>(std::min(merged_.size(), most_cuts));
+      std::ranges::partial_sort(merged_, merged_.begin() + kept, [](const Cut& x, const Cut& y) {
         return std::tie(x.flow, x.size, x.leaves) < std::tie(y.flow, y.size, y.leaves);
       });
-      if (cuts.size() > most_cuts) cuts.resize(most_cuts);
-      flow_[node] = (1 + cuts.front().flow) / static_cast<float>(std::max(1, references_[node]));
+      cuts_.insert(cuts_.end(), merged_.begin(), merged_.begin() + kept);
+      flow_[node] = (1 + merged_.front().flow) / static_cast<float>(std::max(1, references_[node]));
       trivial.flow = flow_[node];
     }
-    cuts_[node].push_back(trivial);
+    cuts_.push_back(trivial);
+    first_cut_.push_back(cuts_.size());
   }
 }
 
@@ -217,11 +220,12 @@ void Mapper::recover_area() {
     if (references_[node] == 0 || !network_.is_gate(node)) continue;
     interruption_.pass();
     dereference(chosen(node));
-    std::size_t best = chosen_[node];
+    std::uint8_t best = chosen_[node];
     int least = 1 << 30;
-    for (std::size_t c = 0; c + 1 < cuts_[node].size(); ++c) {
-      const int area = reference(cuts_[node][c]);
-      dereference(cuts_[node][c]);
+    const std::span<const Cut> cuts = cuts_of(node);
+    for (std::uint8_t c = 0; c + 1u < cuts.size(); ++c) {
+      const int area = reference(cuts[c]);
+      dereference(cuts[c]);
       if (area < least) {
         least = area;
         best = c;
@@ -249,7 +253,7 @@ void Mapper::order() {
   std::vector<bool> done(network_.size(), false);
   struct Visit {
     std::uint32_t node;
-    int next = 0;
+    std::size_t next = 0;
   };
   std::vector<Visit> open;
   for (const Signal output : outputs_) {
@@ -262,7 +266,7 @@ void Mapper::order() {
       }
       const Cut& cut = chosen(visit.node);
       if (visit.next < cut.size) {
-        const std::uint32_t leaf = cut.leaves[static_cast<std::size_t>(visit.next++)];
+        const std::uint32_t leaf = cut.leaves[visit.next++];
         open.push_back({leaf, 0});
         continue;
       }
@@ -289,8 +293,8 @@ void Mapper::write() {
     std::uint8_t table = 0;
     for (int bits = 0; bits < 8; ++bits) {  // leaves that are kept negated are read so
       int index = bits;
-      for (int i = 0; i < cut.size; ++i) {
-        if (negated_[cut.leaves[static_cast<std::size_t>(i)]]) index ^= 1 << (2 - i);
+      for (std::size_t i = 0; i < cut.size; ++i) {
+        if (negated_[cut.leaves[i]]) index ^= 4 >> i;
       }
       if ((cut.table >> index & 1) != 0) table = static_cast<std::uint8_t>(table | 1u << bits);
     }

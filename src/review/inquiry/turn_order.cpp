@@ -4,8 +4,8 @@
 
 namespace orchard::review {
 
-std::vector<std::size_t> movers(const Exploration& exploration, const LaneEvaluator& lanes,
-                                std::size_t at) {
+std::vector<std::size_t> doing(const Exploration& exploration, const LaneEvaluator& lanes,
+                               std::size_t at) {
   std::vector<std::size_t> result;
   std::vector<std::uint32_t> legal;
   for (std::size_t role = 0; role < exploration.space().roles(); ++role) {
@@ -16,6 +16,12 @@ std::vector<std::size_t> movers(const Exploration& exploration, const LaneEvalua
     });
     if (moves) result.push_back(role);
   }
+  return result;
+}
+
+std::vector<std::size_t> movers(const Exploration& exploration, const LaneEvaluator& lanes,
+                                std::size_t at) {
+  std::vector<std::size_t> result = doing(exploration, lanes, at);
   if (!result.empty()) return result;
   for (std::size_t role = 0; role < exploration.space().roles(); ++role) result.push_back(role);
   return result;

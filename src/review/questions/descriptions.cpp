@@ -27,9 +27,11 @@ struct TurnCounts {
   std::map<std::pair<std::vector<std::size_t>, std::vector<std::size_t>>, std::uint64_t> after;
   std::vector<std::size_t> begins;
   std::map<std::size_t, std::pair<std::uint64_t, std::uint64_t>> only_one;  // role → of its turns
+  std::uint64_t idle = 0;  // plies in which nobody can do anything but wait
 };
 
-TurnCounts count_turns(Exploration& exploration) {
+// Where all moves ever are waiting moves, `all_wait`, everybody moves all the time.
+TurnCounts count_turns(Exploration& exploration, bool all_wait = false) {
   TurnCounts counts;
   std::vector<std::vector<std::size_t>> before;
   exploration.sample([&](std::span<const std::uint64_t>,
@@ -40,12 +42,17 @@ TurnCounts count_turns(Exploration& exploration) {
         goes_on = goes_on && lanes.legal_count(at, role) > 0;
       }
       if (!goes_on) continue;
-      const auto who = movers(exploration, lanes, at);
-      ++counts.plies[who];
       before.resize(std::max(before.size(), places[at].game + 1));
       std::vector<std::size_t>& last = before[places[at].game];
-      if (places[at].ply > 0) ++counts.after[{last, who}];
-      if (places[at].ply == 0) counts.begins = who;
+      const auto who = all_wait ? movers(exploration, lanes, at) : doing(exploration, lanes, at);
+      if (who.empty()) {
+        ++counts.idle;
+        last.clear();  // who moves next moves after nobody
+        continue;
+      }
+      ++counts.plies[who];
+      if (!last.empty()) ++counts.after[{last, who}];
+      if (counts.begins.empty()) counts.begins = who;
       last = who;
       if (who.size() == 1) {
         auto& [one, all] = counts.only_one[who[0]];
@@ -54,7 +61,7 @@ TurnCounts count_turns(Exploration& exploration) {
       }
     }
   });
-  return counts;
+  return counts.plies.empty() && counts.idle > 0 ? count_turns(exploration, true) : counts;
 }
 
 // Who moves after whom, from the beginning on, if that is the same all the time; else nothing.
@@ -80,14 +87,21 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
     return joined_roles(exploration, who);
   };
   if (counts.plies.empty()) return "nobody ever moves";
-  if (counts.plies.size() == 1) {
-    const auto& who = counts.plies.begin()->first;
-    if (who.size() == 1) return name(who) + " moves every ply";
-    return name(who) + " move at once every ply";
-  }
   const std::uint64_t all =
       std::accumulate(counts.plies.begin(), counts.plies.end(), std::uint64_t{0},
                       [](std::uint64_t sum, const auto& entry) { return sum + entry.second; });
+  std::string idle;
+  if (counts.idle > 0) {
+    const auto plies = static_cast<double>(counts.idle);
+    idle = fmt::format("; in {} of plies nobody can do anything but wait",
+                       percent(plies / (plies + static_cast<double>(all))));
+  }
+  if (counts.plies.size() == 1) {
+    const auto& who = counts.plies.begin()->first;
+    const std::string_view how = who.size() == 1 ? "moves" : "move at once";
+    return idle.empty() ? fmt::format("{} {} every ply", name(who), how)
+                        : fmt::format("nobody but {} moves{}", name(who), idle);
+  }
   std::string text;
   const std::vector<std::vector<std::size_t>> round = round_of(counts);
   const bool alternate =
@@ -128,6 +142,7 @@ std::string turns_in_words(const Exploration& exploration, const TurnCounts& cou
   if (round.empty() || alternate) {
     text += fmt::format("; {} begin{}", name(counts.begins), counts.begins.size() == 1 ? "s" : "");
   }
+  text += idle;
   for (const auto& [role, turns] : counts.only_one) {
     if (exploration.is_chance(role) || turns.first == 0) continue;
     text += fmt::format(
