@@ -83,11 +83,14 @@ std::unique_ptr<Opponent> random_opponent(std::uint64_t seed);
 // Others who choose at the same time, or after, are taken to choose what is worst for the role;
 // chance is averaged over; tree search mixes its moves where several choose at once. With hidden
 // information they play on positions drawn from those that fit what the role knows. With a count
-// and one thread they make the same moves for the same seed. Fails with `unknown-opponent`.
+// and one thread they make the same moves for the same seed. Where the rules have no circuit, all but
+// random look at the ends that the next two plies can make and at random games by the evaluator, so
+// many as their name says, but for 10 000 plies a move at most. Fails with `unknown-opponent`.
 Result<std::unique_ptr<Opponent>> make_opponent(std::string_view who, std::uint64_t seed);
 
 // What an opponent of that name cannot do in a game, in a sentence: best play where something is
-// hidden, anything but chance where the rules have no circuit. None if there is nothing to say.
+// hidden, looking further than two plies where the rules have no circuit. None if there is nothing
+// to say.
 std::optional<std::string> opponent_caveat(std::string_view who, const Game& game);
 
 // Best play by what was solved before; as `perfect` where that says nothing.

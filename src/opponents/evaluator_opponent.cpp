@@ -12,26 +12,20 @@ namespace {
 
 class EvaluatorOpponent : public Opponent {
  public:
-  explicit EvaluatorOpponent(std::uint64_t seed) : random_(seed) {}
+  EvaluatorOpponent(std::uint64_t seed, std::uint64_t most_plies)
+      : random_(seed), most_plies_(most_plies) {}
   std::string name() const override { return "evaluator"; }
 
   Move choose(const Situation& situation) override {
     const std::vector<Move>& legal = situation.legal;
     if (legal.size() == 1) return legal.front();
     std::vector<Tried> tried(legal.size());
+    plies_left_ = most_plies_;
     try {
       const Interruption interruption(patience_of(situation));
       const std::vector<Position> positions = where_it_may_be(situation);
-      for (int game = 0; game < most_games && !positions.empty(); ++game) {
-        for (std::size_t i = 0; i < legal.size(); ++i) {
-          end_if_interrupted();
-          const Position& from = positions[random_.below(positions.size())];
-          if (const auto goal = goal_after(situation, from, legal[i])) {
-            tried[i].sum += *goal;
-            ++tried[i].games;
-          }
-        }
-      }
+      if (situation.view == nullptr) look_at_answers(situation, tried);
+      play_games(situation, positions, tried);
     } catch (const Interrupted&) {
       // By the situation: of what was tried the best. Else by whoever waits for more than a move.
       end_if_interrupted();
@@ -40,9 +34,9 @@ class EvaluatorOpponent : public Opponent {
     }
     std::vector<std::size_t> best;
     for (std::size_t i = 0; i < legal.size(); ++i) {
-      const double mean = tried[i].mean();
-      if (!best.empty() && mean < tried[best.front()].mean()) continue;
-      if (!best.empty() && mean > tried[best.front()].mean()) best.clear();
+      const double worth = tried[i].worth();
+      if (!best.empty() && worth < tried[best.front()].worth()) continue;
+      if (!best.empty() && worth > tried[best.front()].worth()) best.clear();
       best.push_back(i);
     }
     return legal[best[random_.below(best.size())]];
@@ -52,10 +46,85 @@ class EvaluatorOpponent : public Opponent {
   struct Tried {
     double sum = 0;
     double games = 0;
-    double mean() const { return games == 0 ? -1 : sum / games; }
+    double at_most = 100;  // after the others' best answer, as far as it was seen
+    double worth() const { return games == 0 ? -1 : std::min(at_most, sum / games); }
   };
-  static constexpr int most_games = 50;             // a move
-  static constexpr std::uint64_t most_plies = 200;  // of a game
+  static constexpr int most_games = 1000;  // from each move
+
+  // A game from each move in turn, until plies, games or time are used up.
+  void play_games(const Situation& situation, const std::vector<Position>& positions,
+                  std::vector<Tried>& tried) {
+    // One game from each move within the plies, if they are not too short to say anything.
+    most_plies_a_game_ = std::clamp<std::uint64_t>(most_plies_ / tried.size(), 30, 200);
+    for (int game = 0; game < most_games && !positions.empty(); ++game) {
+      for (std::size_t i = 0; i < tried.size(); ++i) {
+        end_if_interrupted();
+        if (plies_left_ == 0 && game > 0) return;
+        const Position& from = positions[random_.below(positions.size())];
+        if (const auto goal = goal_after(situation, from, situation.legal[i])) {
+          tried[i].sum += *goal;
+          ++tried[i].games;
+        }
+      }
+    }
+  }
+
+  // Where the others only wait for this move: the ends that it makes, and those that they can make
+  // with the next one. They are taken to choose what is worst for the role.
+  void look_at_answers(const Situation& situation, std::vector<Tried>& tried) {
+    for (std::size_t i = 0; i < tried.size(); ++i) {
+      const auto joint =
+          only_joint(situation.game, situation.position, situation.role, situation.legal[i]);
+      if (!joint) return;
+      const auto next = made(situation.game, situation.position, *joint);
+      if (!next) continue;
+      if (situation.game.terminal(*next)) {
+        tried[i].at_most = goal_at(situation.game, *next, situation.role).value_or(100);
+        continue;
+      }
+      // Half of the plies at most: the games that follow tell what is not over so soon.
+      if (plies_left_ < most_plies_ / 2) continue;
+      for (const Role& other : situation.game.roles()) {
+        if (other == situation.role || other.is_chance()) continue;
+        for (const Move& answer : situation.game.legal(*next, other)) {
+          const auto reply = only_joint(situation.game, *next, other, answer);
+          if (!reply) break;
+          const auto after = made(situation.game, *next, *reply);
+          if (!after || !situation.game.terminal(*after)) continue;
+          const double goal = goal_at(situation.game, *after, situation.role).value_or(100);
+          tried[i].at_most = std::min(tried[i].at_most, goal);
+        }
+      }
+    }
+  }
+
+  // The joint move in which a role makes a move and nobody else has a choice.
+  static std::optional<JointMove> only_joint(const Game& game, const Position& from,
+                                             const Role& who, const Move& own) {
+    JointMove joint;
+    for (const Role& role : game.roles()) {
+      if (role == who) {
+        joint.add(own);
+        continue;
+      }
+      const std::vector<Move> legal = game.legal(from, role);
+      if (legal.size() != 1) return std::nullopt;
+      joint.add(legal.front());
+    }
+    return joint;
+  }
+
+  std::optional<Position> made(const Game& game, const Position& from, const JointMove& joint) {
+    end_if_interrupted();
+    if (plies_left_ > 0) --plies_left_;
+    const auto next = game.next(from, joint);
+    return next ? std::optional(*next) : std::nullopt;
+  }
+
+  static std::optional<double> goal_at(const Game& game, const Position& end, const Role& role) {
+    const auto goal = game.goal(end, role);
+    return goal ? std::optional(static_cast<double>(*goal)) : std::nullopt;
+  }
 
   static Budget patience_of(const Situation& situation) {
     constexpr double used = 0.8;  // of the time: a step may take long where rules are large
@@ -91,9 +160,10 @@ class EvaluatorOpponent : public Opponent {
     const auto& fluents = GameAccess::state(*next).fluents();
     GameCore::Lease evaluator(core);
     std::optional<double> result;
-    random_line(*evaluator, {fluents.begin(), fluents.end()}, random_, most_plies,
+    random_line(*evaluator, {fluents.begin(), fluents.end()}, random_, most_plies_a_game_,
                 [&](const LinePosition& at) {
                   end_if_interrupted();
+                  if (plies_left_ > 0) --plies_left_;
                   if (at.joint == nullptr) result = goal_here(core, *evaluator, situation.role);
                   return true;
                 });
@@ -110,12 +180,15 @@ class EvaluatorOpponent : public Opponent {
   }
 
   Random random_;
+  const std::uint64_t most_plies_;
+  std::uint64_t plies_left_ = 0;  // of the choice at hand
+  std::uint64_t most_plies_a_game_ = 200;
 };
 
 }  // namespace
 
-std::unique_ptr<Opponent> evaluator_opponent(std::uint64_t seed) {
-  return std::make_unique<EvaluatorOpponent>(seed);
+std::unique_ptr<Opponent> evaluator_opponent(std::uint64_t seed, std::uint64_t most_plies) {
+  return std::make_unique<EvaluatorOpponent>(seed, most_plies);
 }
 
 }  // namespace orchard::opponents

@@ -5,6 +5,7 @@
 #include <stdexcept>
 
 #include "base/interruption.hpp"
+#include "opponents/evaluator_opponent.hpp"
 
 namespace orchard::opponents {
 namespace {
@@ -25,19 +26,18 @@ Budget patience_of(const Situation& situation) {
 Move JudgingOpponent::choose(const Situation& situation) {
   if (situation.legal.size() == 1) return situation.legal.front();
   prepare(situation.game);
+  if (!tree_) return choose_without_circuit(situation);
   std::vector<Opinion> opinions(situation.legal.size());
   draws_ = false;
   most_bytes_ = situation.memory_bytes;
   bool any = false;
   try {
     const Interruption interruption(patience_of(situation));
-    if (tree_) {
-      const std::vector<Row> rows = rows_to_look_at(situation);
-      look_over(rows, situation.role.index());
-      for (std::size_t i = 0; i < rows.size(); ++i) {
-        share_of_time(situation, rows.size() - i);
-        any = judge_position(situation, rows[i], rows.size(), opinions) || any;
-      }
+    const std::vector<Row> rows = rows_to_look_at(situation);
+    look_over(rows, situation.role.index());
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+      share_of_time(situation, rows.size() - i);
+      any = judge_position(situation, rows[i], rows.size(), opinions) || any;
     }
   } catch (const Interrupted&) {
     // By the situation: of what is known the best. Else by whoever waits for more than a move.
@@ -53,6 +53,19 @@ Move JudgingOpponent::choose(const Situation& situation) {
     if (worth[i] >= best - same) equals.push_back(i);
   }
   return situation.legal[equals[random_.below(equals.size())]];
+}
+
+Move JudgingOpponent::choose_without_circuit(Situation situation) {
+  if (!without_circuit_) {
+    without_circuit_ = evaluator_opponent(random_.below(~0ULL), plies_without_circuit());
+  }
+  if (const auto seconds = seconds_without_circuit()) {
+    const auto until = std::chrono::steady_clock::now() +
+                       std::chrono::duration_cast<std::chrono::steady_clock::duration>(
+                           std::chrono::duration<double>(*seconds));
+    if (!situation.deadline || until < *situation.deadline) situation.deadline = until;
+  }
+  return without_circuit_->choose(situation);
 }
 
 void JudgingOpponent::think_ahead(const Situation& situation) {

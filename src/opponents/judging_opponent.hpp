@@ -54,6 +54,9 @@ class JudgingOpponent : public Opponent {
   std::optional<double> most_seconds() const { return most_seconds_; }
   // What may be kept for the next moves, if that is bounded.
   std::optional<std::uint64_t> most_bytes() const { return most_bytes_; }
+  // Where the rules have no circuit: the plies of random games a choice may take, or the seconds.
+  virtual std::uint64_t plies_without_circuit() const { return 1'000; }
+  virtual std::optional<double> seconds_without_circuit() const { return std::nullopt; }
   // The tree is about to go: another game is to be played.
   virtual void forget_tree() {}
   GameTree& tree() { return *tree_; }
@@ -70,6 +73,7 @@ class JudgingOpponent : public Opponent {
   };
   std::vector<double> worth_by(const std::vector<Opinion>& opinions) const;
   void prepare(const Game& game);
+  Move choose_without_circuit(Situation situation);
   void share_of_time(const Situation& situation, std::size_t positions);
   std::size_t drawn(std::vector<double> shares);
   std::vector<Row> rows_to_look_at(const Situation& situation);
@@ -83,6 +87,7 @@ class JudgingOpponent : public Opponent {
   std::optional<std::uint64_t> most_bytes_;
   std::shared_ptr<const GameCore> game_;
   std::unique_ptr<GameTree> tree_;
+  std::unique_ptr<Opponent> without_circuit_;
 };
 
 // What is only likely is worth less than what is certainly won, and more than what is certainly

@@ -188,7 +188,10 @@ std::optional<std::string> opponent_caveat(std::string_view who, const Game& gam
   const bool searches = name == "greedy" || name == "careful" || name == "lookahead" ||
                         name == "playouts" || name == "perfect";
   if (searches && GameAccess::core(game)->lanes() == nullptr) {
-    return fmt::format("{} chooses at random here: the rules are too large to look ahead", who);
+    return fmt::format(
+        "{} looks at the next two plies and at some random games here: without a circuit of the "
+        "rules it cannot look further",
+        who);
   }
   if ((name == "perfect" || name == "solved") && game.has_hidden_information()) {
     return fmt::format("{} plays as playouts here: with hidden information best play is not known",

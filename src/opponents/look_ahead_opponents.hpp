@@ -14,6 +14,7 @@ class GreedyOpponent : public JudgingOpponent {
   std::string name() const override { return "greedy"; }
 
  protected:
+  std::uint64_t plies_without_circuit() const override { return 500; }
   Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
 };
 
@@ -52,6 +53,12 @@ class LookAheadOpponent : public LookingOpponent {
 
  protected:
   Judgement judge(const Row& row, std::size_t role, std::size_t positions) override;
+  std::uint64_t plies_without_circuit() const override {
+    return 1'000 * static_cast<std::uint64_t>(plies_);
+  }
+  std::optional<double> seconds_without_circuit() const override {
+    return seconds_ > 0 ? std::optional(seconds_) : std::nullopt;
+  }
 
  private:
   std::vector<float> worth(std::span<const Row> rows, std::size_t role);

@@ -2,6 +2,7 @@
 // tries to search to them.
 #pragma once
 
+#include <algorithm>
 #include <optional>
 
 #include "opponents/judging_opponent.hpp"
@@ -24,6 +25,12 @@ class PlayoutsOpponent : public JudgingOpponent {
   std::size_t positions_to_draw() const override;
   void look_over(const std::vector<Row>& rows, std::size_t role) override;
   void forget_tree() override;
+  std::uint64_t plies_without_circuit() const override {
+    return std::min<std::uint64_t>(limit_.playouts, 10'000);
+  }
+  std::optional<double> seconds_without_circuit() const override {
+    return limit_.seconds > 0 ? std::optional(limit_.seconds) : std::nullopt;
+  }
 
  private:
   TreeSearch& search();

@@ -197,11 +197,48 @@ TEST(Ladder, SaysWhatItCannotDo) {
     (init light) (<= (next light) (true light))
     (<= terminal (true (grown (leaf (leaf ?x)))) (true light)) (goal r 100))")
                            .value();
-  EXPECT_THAT(*opponent_caveat("careful", growing), HasSubstr("chooses at random here"));
+  EXPECT_THAT(*opponent_caveat("careful", growing),
+              HasSubstr("without a circuit of the rules it cannot look further"));
   EXPECT_FALSE(opponent_caveat("random", growing));
   Match match(growing);
   const auto careful = make_opponent("careful", 1).value();
   EXPECT_TRUE(play_on(match, {careful.get()}, 50).empty());
+}
+
+// Without a circuit the ladder plays by the evaluator: it takes what wins, blocks what would, and
+// is better than chance.
+TEST(Ladder, PlaysWithoutACircuit) {
+  LoadOptions load;
+  load.circuit_bytes = 0;
+  const Game game = Game::load(testing::game_path("espalier_3x3"), load).value();
+  const Game silo = Game::load(testing::game_path("silo"), load).value();
+  // Three corners of a square are east's: it takes the fourth, or west has to.
+  const auto chosen = [&](const std::string& role_name, const std::string& who) {
+    std::vector<Term> fluents;
+    for (const char* text : {"(square 1 1 east)", "(square 1 2 east)", "(square 2 1 east)",
+                             "(square 1 3 west)", "(square 2 3 west)", "(square 2 2 bare)",
+                             "(square 3 1 bare)", "(square 3 2 bare)", "(square 3 3 bare)"}) {
+      fluents.push_back(Term::parse(text).value());
+    }
+    fluents.push_back(Term::parse("(turn " + role_name + ")").value());
+    const Position position = game.position(fluents).value();
+    const Role role = *game.role(role_name);
+    const std::vector<Move> legal = game.legal(position, role);
+    EXPECT_GT(legal.size(), 1u);
+    Match match(game, position);
+    return make_opponent(who, 5).value()->choose(match.situation(role, legal)).to_string();
+  };
+  for (const std::string who : {"greedy", "careful", "lookahead:1", "playouts:1000"}) {
+    EXPECT_EQ(chosen("east", who), "(tie 2 2)") << who;
+    EXPECT_EQ(chosen("west", who), "(tie 2 2)") << who;
+    SeriesOptions options;
+    options.players = {{who, who}, {"random", "random"}};
+    options.games = 10;
+    const SeriesResult result = run_series(silo, options).value();
+    EXPECT_GE(result.by_player[0].wins, 5u) << who;
+    EXPECT_EQ(result.by_player[0].losses, 0u) << who;
+    EXPECT_EQ(result.forfeits, 0u);
+  }
 }
 
 // With time it searches to the ends: of these moves one alone does not lose, and it is found in any
