@@ -72,11 +72,11 @@ class EvaluatorOpponent : public Opponent {
   // Where the others only wait for this move: the ends that it makes, and those that they can make
   // with the next one. They are taken to choose what is worst for the role.
   void look_at_answers(const Situation& situation, std::vector<Tried>& tried) {
+    const auto others_wait = waits(situation.game, situation.position, situation.role);
+    if (!others_wait) return;
     for (std::size_t i = 0; i < tried.size(); ++i) {
-      const auto joint =
-          only_joint(situation.game, situation.position, situation.role, situation.legal[i]);
-      if (!joint) return;
-      const auto next = made(situation.game, situation.position, *joint);
+      const auto next = made(situation.game, situation.position,
+                             joint_of(*others_wait, situation.role, situation.legal[i]));
       if (!next) continue;
       if (situation.game.terminal(*next)) {
         tried[i].at_most = goal_at(situation.game, *next, situation.role).value_or(100);
@@ -86,10 +86,10 @@ class EvaluatorOpponent : public Opponent {
       if (plies_left_ < most_plies_ / 2) continue;
       for (const Role& other : situation.game.roles()) {
         if (other == situation.role || other.is_chance()) continue;
+        const auto rest_wait = waits(situation.game, *next, other);
+        if (!rest_wait) continue;
         for (const Move& answer : situation.game.legal(*next, other)) {
-          const auto reply = only_joint(situation.game, *next, other, answer);
-          if (!reply) break;
-          const auto after = made(situation.game, *next, *reply);
+          const auto after = made(situation.game, *next, joint_of(*rest_wait, other, answer));
           if (!after || !situation.game.terminal(*after)) continue;
           const double goal = goal_at(situation.game, *after, situation.role).value_or(100);
           tried[i].at_most = std::min(tried[i].at_most, goal);
@@ -98,20 +98,23 @@ class EvaluatorOpponent : public Opponent {
     }
   }
 
-  // The joint move in which a role makes a move and nobody else has a choice.
-  static std::optional<JointMove> only_joint(const Game& game, const Position& from,
-                                             const Role& who, const Move& own) {
-    JointMove joint;
+  // The moves of all other roles where none of them has a choice, in the order of the roles.
+  static std::optional<std::vector<Move>> waits(const Game& game, const Position& from,
+                                                const Role& who) {
+    std::vector<Move> result;
     for (const Role& role : game.roles()) {
-      if (role == who) {
-        joint.add(own);
-        continue;
-      }
+      if (role == who) continue;
       const std::vector<Move> legal = game.legal(from, role);
       if (legal.size() != 1) return std::nullopt;
-      joint.add(legal.front());
+      result.push_back(legal.front());
     }
-    return joint;
+    return result;
+  }
+
+  static JointMove joint_of(const std::vector<Move>& others, const Role& who, const Move& own) {
+    std::vector<Move> moves(others);
+    moves.insert(moves.begin() + static_cast<std::ptrdiff_t>(who.index()), own);
+    return JointMove(std::move(moves));
   }
 
   std::optional<Position> made(const Game& game, const Position& from, const JointMove& joint) {
