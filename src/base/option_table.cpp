@@ -461,7 +461,7 @@ constexpr std::array options = {
     OptionFacts{"instances", Kind::number, "N", "5000000", 1, 1'000'000'000, "*",
                 "limit: what the rules may derive in one position"},
     OptionFacts{"join-steps", Kind::number, "N", "2000000000", 1, any, "*",
-                "limit: work of the rules in one position, in rows looked at"},
+                "limit: work of the rules in one position, in rows looked at or made"},
     OptionFacts{"circuit-memory", Kind::bytes, "BYTES", "", 0, any, "*",
                 "limit: memory of the circuit and of what it is made of (half of the machine's); 0: "
                 "without a circuit"},

@@ -27,7 +27,7 @@ std::string meaning_of(const Game& game, const Solution& solution) {
                             : "value under best play";
   if (game.has_hidden_information()) meaning += " if every role saw everything";
   meaning += ", proved";
-  if (solution.assumes_selfish()) meaning += " where every role takes what is best for itself";
+  if (solution.assumes_selfish()) meaning += " if every role takes what is best for itself";
   return meaning;
 }
 

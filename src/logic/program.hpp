@@ -34,8 +34,9 @@ using rules::RelationId;
 
 // Bounds on one evaluation; what runs into one is refused with a diagnostic.
 struct Limits {
-  std::uint64_t rows = 5'000'000;            // derived instances in one position
-  std::uint64_t join_steps = 2'000'000'000;  // rows visited in one position
+  std::uint64_t rows = 5'000'000;  // derived instances in one position
+  std::uint64_t join_steps =
+      2'000'000'000;  // rows looked at or made, and plans run, in one position
   std::uint32_t term_depth = 64;
   std::uint32_t term_symbols = 100'000;
 };

@@ -61,6 +61,7 @@ void ProgramBuilder::run(Program::Answering answering) {
   as_a_whole_.assign(components, true);
   program_.answers_when_asked_ = longest_chain() <= deepest_questions;
   plan_play();
+  tables_before_keys_ = program_.tables_.size();
   if (!program_.answers_when_asked_ || answering == Program::Answering::as_a_whole) return;
   if (answering == Program::Answering::when_asked) {
     as_a_whole_.assign(components, false);
@@ -76,6 +77,10 @@ void ProgramBuilder::run(Program::Answering answering) {
 void ProgramBuilder::plan_play() {
   known_.assign(known_.size(), {});
   program_.asked_.assign(program_.asked_.size(), {});
+  if (tables_before_keys_ > 0) {  // parts were all made by the first plans, which ask for nothing
+    program_.tables_.resize(tables_before_keys_);
+    program_.prepared_.resize(tables_before_keys_);
+  }
   for (std::size_t t = 0; t < program_.tables_.size(); ++t) {
     const Program::TableFacts& facts = program_.tables_[t];
     // Without the indexes of former plans.

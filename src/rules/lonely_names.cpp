@@ -32,9 +32,6 @@ std::map<SymbolId, UsesOfName> uses_of_names(const Description& description) {
   const Sorts sorts(description);
   std::map<SymbolId, UsesOfName> uses;
   const auto see = [&](const Atom& atom) {
-    // Drawing rules write sentences: their words are no names of things.
-    const Relation& relation = description.relation(atom.relation);
-    if (description.terms().name(relation.name) == "draw") return;
     // The arguments of one relation are taken together: an order speaks of one kind of thing.
     std::vector<std::uint32_t> here;
     std::vector<SymbolId> names;

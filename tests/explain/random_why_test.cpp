@@ -149,7 +149,7 @@ TEST(RandomWhy, AgreesWithTheBruteForceEvaluator) {
   std::size_t proved = 0;
   std::size_t refused = 0;
   std::size_t tried = 0;
-  for (std::uint64_t seed = 1; seed <= 40; ++seed) {
+  for (std::uint64_t seed = 1; seed <= 60; ++seed) {
     SCOPED_TRACE(seed);
     RandomWhy run(seed);
     run.run(seed);
@@ -157,9 +157,9 @@ TEST(RandomWhy, AgreesWithTheBruteForceEvaluator) {
     refused += run.refused();
     tried += run.tried();
   }
-  EXPECT_GT(proved, 600u);
-  EXPECT_GT(refused, 130u);
-  EXPECT_GT(tried, 60u);
+  EXPECT_GT(proved, 1000u);
+  EXPECT_GT(refused, 200u);
+  EXPECT_GT(tried, 100u);
 }
 
 }  // namespace

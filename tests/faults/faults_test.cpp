@@ -215,7 +215,7 @@ TEST(Shrink, StopsWhenItIsTold) {
 
 TEST(Shrink, TheSameFaultIsLeftInEveryFaultyGame) {
   for (const char* name :
-       {"misspelled_content", "misspelled_fluent", "end_without_a_value"}) {
+       {"misspelled_content", "vanishing_square", "misspelled_fluent", "end_without_a_value"}) {
     SCOPED_TRACE(name);
     const std::string path = testing::source_path(std::string("games/faulty/") + name + ".gdl");
     ShrinkOptions options;

@@ -166,6 +166,23 @@ TEST(Differential, DemoGamesMeanTheSame) {
   }
 }
 
+// Relations that rest on one another so deeply that nobody is asked: worked out in order.
+TEST(Asked, NotWhereQuestionsWouldNestTooDeeply) {
+  std::string rules =
+      "(role r) (init (at 0)) (<= (legal r go) (p400 0)) (<= (p0 ?x) (true (at ?x)))"
+      "(<= (next (at 1)) (does r go)) (<= terminal (true (at 1))) (goal r 100)";
+  for (int p = 1; p <= 400; ++p) {
+    rules += "(<= (p" + std::to_string(p) + " ?x) (p" + std::to_string(p - 1) + " ?x))";
+  }
+  Both both(built(rules));
+  EXPECT_FALSE(both.program().answers_when_asked());
+  EXPECT_EQ(both.asked(), 0);
+  both.set_position(both.program().initial());
+  ASSERT_EQ(both.legal().front().size(), 1u);
+  both.set_joint_move({both.legal().front().front()});
+  EXPECT_EQ(both.next().size(), 1u);
+}
+
 // Where there are too many plies for the brute-force evaluator, both ways are compared.
 TEST(Asked, AnswersAsWhatIsWorkedOutAsAWhole) {
   std::vector<std::string> paths = testing::all_demo_games();

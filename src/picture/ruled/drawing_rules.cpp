@@ -182,8 +182,9 @@ namespace {
 Diagnostics of_file(const Diagnostics& diagnostics, const std::string& name) {
   Diagnostics result;
   for (const Diagnostic& finding : diagnostics) {
+    // A caption is a sentence: its words are no names of things.
     const bool by_nature = finding.code == "unused-relation" || finding.code == "unread-fluent" ||
-                           finding.code == "function-arity";
+                           finding.code == "function-arity" || finding.code == "lonely-name";
     const bool here = finding.severity == Severity::error || finding.place.file == name;
     if (here && !by_nature) result.add(finding);
   }

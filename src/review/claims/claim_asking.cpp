@@ -152,7 +152,9 @@ class LineConclusion {
         return answer;
       }
       const std::vector<Number> line = forced_line(goal, certain);
-      evidence.finding = fmt::format("{} can force it{}", who(), if_all_is_seen(exploration));
+      evidence.finding =
+          who() + (all_is_seen(exploration) ? " can force it"
+                                            : " could force it if every role saw everything");
       answer.line = exploration.line_through(line);
       answer.line_title = fmt::format("for example, after {}", plies_text(line.size() - 1));
       return answer;

@@ -164,10 +164,10 @@ class Exploration {
 // With the usual bounds where none are set.
 Budget with_defaults(Budget budget);
 
-// To be added to what best play or force comes to: it is worked out with the position in view.
-// Empty where nothing is hidden.
-inline std::string_view if_all_is_seen(const Exploration& exploration) {
-  return exploration.game().has_hidden_information() ? " if every role saw everything" : "";
+// What best play or force comes to is worked out with the position in view. Where something is
+// hidden from a role, that has to be said with it.
+inline bool all_is_seen(const Exploration& exploration) {
+  return !exploration.game().has_hidden_information();
 }
 
 }  // namespace orchard::review

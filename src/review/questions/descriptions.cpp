@@ -258,8 +258,9 @@ Conclusion ask_draws(Watchlist& list) {
         least = std::min(least, value);
         most = std::max(most, value);
       }
-      evidence.remarks.push_back(fmt::format("best play{} is {}a draw", if_all_is_seen(exploration),
-                                             most - least < same ? "" : "not "));
+      evidence.remarks.push_back(fmt::format(
+          "{}best play is {}a draw", all_is_seen(exploration) ? "" : "with everything seen, ",
+          most - least < same ? "" : "not "));
     }
     return std::vector{answer};
   };
@@ -293,7 +294,8 @@ Conclusion ask_balance(Watchlist& list) {
     if (const auto& solution = findings.facts().best_play()) {
       const std::string_view how =
           solution->secures() ? "guaranteed against all others" : "under best play";
-      add(fmt::format("{}{}", how, if_all_is_seen(exploration)), [&](std::size_t role) {
+      const std::string_view seen = all_is_seen(exploration) ? "" : "with everything seen, ";
+      add(fmt::format("{}{}", seen, how), [&](std::size_t role) {
         return fmt::format("{:.4g}", *solution->value(exploration.game().initial(),
                                                       exploration.game().roles()[role]));
       });

@@ -385,7 +385,14 @@ Conclusion ask_effect(Watchlist& list) {
       return std::vector{without_change(
           first->what, exploration.continued(exploration.line_to(*sighting.first), move.joint))};
     }
-    const char* const what = "every move with arguments changes more than the turn";
+    bool some_tell = false;
+    for (const std::vector<bool>& of_role : told_moves(exploration.ground(), lasting)) {
+      some_tell = some_tell || std::ranges::count(of_role, true) > 0;
+    }
+    const char* const what =
+        some_tell
+            ? "every move with arguments changes more than the turn, or tells somebody something"
+            : "every move with arguments changes more than the turn";
     if (beyond && beyond->empty()) {
       return std::vector{
           Answer{"effect", Verdict::holds, {fmt::format("{}, by the rules alone", what)}}};
