@@ -38,6 +38,7 @@ void LaneStatistics::add(const LaneStatistics& other) {
   plies += other.plies;
   stuck += other.stuck;
   unfinished += other.unfinished;
+  rounds += other.rounds;
   positions.resize(std::max(positions.size(), other.positions.size()));
   choices.resize(positions.size());
   for (std::size_t r = 0; r < other.positions.size(); ++r) {

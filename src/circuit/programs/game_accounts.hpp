@@ -24,6 +24,7 @@ struct LaneStatistics {
   std::map<std::vector<bool>, std::uint64_t> outcomes;  // goal values that held → games
   std::vector<std::uint64_t> positions;  // by role: in which it is to move and play goes on
   std::vector<std::uint64_t> choices;    // by role: its legal moves in them
+  std::uint64_t rounds = 0;              // plies that all lanes made together, idle ones among them
   // The program's choice groups do not hold for this game: nothing was counted, and another program
   // is to be used.
   bool conflict = false;

@@ -1,5 +1,7 @@
 #include "circuit/programs/lane_player.hpp"
 
+#include <algorithm>
+
 namespace orchard::circuit {
 
 LanePlayer::LanePlayer(const PlayProgram& program, const Executor& executor,
@@ -19,9 +21,13 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
   for (std::size_t f = 0; f < initial_.size(); ++f) {
     state_[f].words.fill(initial_[f] ? ~std::uint64_t{0} : 0);
   }
-  constexpr std::uint64_t patience = 64;  // plies between questions
+  // Plies between questions: few enough that some ten milliseconds pass in the largest programs.
+  constexpr std::uint64_t operations_without_question = 4'000'000;
+  const std::uint64_t patience = std::clamp<std::uint64_t>(
+      operations_without_question / (program_.program.operations.size() + 1), 1, 64);
   std::uint64_t until_look = most_plies;  // plies until a game may have become too long
-  for (std::uint64_t ply = 0; accounts_.some_play(); ++ply) {
+  std::uint64_t ply = 0;
+  for (; accounts_.some_play(); ++ply) {
     if (goes_on && ply % patience == 0 && !goes_on()) {
       LaneStatistics result = accounts_.statistics();
       result.left = true;
@@ -39,7 +45,9 @@ LaneStatistics LanePlayer::play(std::uint64_t games, std::uint64_t seed, std::ui
     result.conflict = true;
     return result;
   }
-  return accounts_.statistics();
+  LaneStatistics result = accounts_.statistics();
+  result.rounds = ply;
+  return result;
 }
 
 void LanePlayer::begin_again(const LaneBlock& of_lanes) {

@@ -22,11 +22,13 @@ using circuit::PlayProgram;
 constexpr std::uint64_t games_a_part = 64 * std::uint64_t{circuit::lanes};
 constexpr std::uint64_t games_a_long_part = 256 * std::uint64_t{circuit::lanes};  // of many games
 constexpr std::uint64_t games_a_short_part = 8 * std::uint64_t{circuit::lanes};
-// Without a number of games, parts grow from one game a lane until they last this long, or a
-// twentieth of the run: beginning and ending a part costs little then, and little is lost when the
-// run is broken off.
+// Without a number of games, parts grow from one game a lane until they last this long and lanes
+// are busy for most of it: towards the end of a part only the longest games are played. A part is
+// begun so large only if it is over well within the time, since what is broken off is lost.
 constexpr std::uint64_t games_a_first_part = circuit::lanes;
-constexpr double seconds_a_part = 0.02;
+constexpr double seconds_a_part = 0.01;
+constexpr double busy_enough = 0.9;
+constexpr double seconds_without_end = 10;  // left to a run that only an interrupt ends
 // How long after its time a run may finish the parts it has begun.
 constexpr double seconds_to_finish = 0.06;
 
@@ -59,6 +61,8 @@ class LaneRun {
   const Ready& separate();
   void work();
   std::uint64_t games_of(std::uint64_t part) const;
+  // The number of games for the next part, after one of so many that lasted so long.
+  std::uint64_t after(std::uint64_t games, double lasted, const LaneStatistics& played) const;
   bool may_begin() {
     const std::lock_guard lock(mutex_);
     look_at_budget();
@@ -88,7 +92,6 @@ class LaneRun {
   std::mutex mutex_;
   Stopwatch stopwatch_;
   const double seconds_ = options_.budget.seconds.value_or(0);
-  const double long_enough_ = std::max(seconds_a_part, seconds_ / 20);
   const double finished_by_ = seconds_ + seconds_to_finish;
   std::unique_ptr<Ready> own_;  // unless games begin at the start, played by the fastest
   const Ready& shared_;
@@ -116,6 +119,17 @@ std::uint64_t LaneRun::games_of(std::uint64_t part) const {
   return before >= *options_.games ? 0 : std::min(part_games_, *options_.games - before);
 }
 
+std::uint64_t LaneRun::after(std::uint64_t games, double lasted,
+                             const LaneStatistics& played) const {
+  const double left =
+      options_.budget.seconds ? seconds_ - stopwatch_.seconds() : seconds_without_end;
+  const double all = static_cast<double>(played.rounds) * double{circuit::lanes};
+  const bool busy = static_cast<double>(played.plies) >= busy_enough * all;
+  if ((lasted < seconds_a_part || !busy) && lasted < left / 3) return 2 * games;
+  for (; games > part_games_ && lasted > left; lasted /= 2) games /= 2;
+  return games;
+}
+
 void LaneRun::work() {
   circuit::LanePlayer player(shared_.program, *shared_.executor, initial_);
   std::optional<circuit::LanePlayer> careful;  // after the first conflict
@@ -138,9 +152,7 @@ void LaneRun::work() {
       }
     }
     if (played.left) return;  // what was begun and not ended says nothing: long games are missing
-    const double lasted = stopwatch_.seconds() - begun;
-    if (lasted < long_enough_ / 2) growing *= 2;
-    if (lasted > long_enough_ * 2 && growing > part_games_) growing /= 2;
+    growing = after(growing, stopwatch_.seconds() - begun, played);
     const std::lock_guard lock(mutex_);
     total_.add(played);
   }
