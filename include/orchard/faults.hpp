@@ -113,7 +113,7 @@ struct FaultOptions {
   std::uint64_t seed = 1;
   // `positions`: that a review or a comparison looks at for one fault, 20 000 if not set.
   Budget budget{};
-  // Seconds for one fault.
+  // Seconds for all that is asked of a fault; five times as many for reading it and the cases.
   double fault_seconds = 3;
   // How many faults are looked at at once.
   unsigned threads = 1;

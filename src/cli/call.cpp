@@ -218,13 +218,12 @@ Result<LoadOptions> load_options(const Call& call) {
   return options;
 }
 
-Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from,
-                     CircuitReach reach) {
+namespace {
+
+Game with_circuit(const Call& call, const Game& game, const std::vector<Position>& from,
+                  CircuitReach reach, const Budget& budget) {
   if (call.number("circuit-memory") == 0u || has_circuit(game)) return game;
-  Budget budget;
-  budget.stop = call.stop;
-  budget.seconds = call.seconds("seconds");
-  const auto reached = with_reached_circuit(game, budget_of_reaching(budget), from, reach);
+  const auto reached = with_reached_circuit(game, budget, from, reach);
   if (!reached) return game;
   const auto plies = circuit_plies(*reached);
   if (plies) {
@@ -239,6 +238,20 @@ Game game_to_explore(const Call& call, const Game& game, const std::vector<Posit
         call.game);
   }
   return *reached;
+}
+
+Budget budget_of(const Call& call) {
+  Budget budget;
+  budget.stop = call.stop;
+  budget.seconds = call.seconds("seconds");
+  return budget;
+}
+
+}  // namespace
+
+Game game_to_explore(const Call& call, const Game& game, const std::vector<Position>& from,
+                     CircuitReach reach) {
+  return with_circuit(call, game, from, reach, budget_of_reaching(budget_of(call)));
 }
 
 Result<LoadOptions> load_options_for_strangers(const Call& call) {
@@ -335,6 +348,17 @@ std::optional<Opened> open_game(const Call& call) {
     }
   }
   return Opened{*game, *position};
+}
+
+// So few positions that time never decides on any machine which random numbers are drawn.
+std::optional<Opened> open_game_to_play_at_random(const Call& call) {
+  auto opened = open_game(call);
+  if (!opened) return std::nullopt;
+  Budget budget = budget_of_reaching(budget_of(call));
+  budget.positions = 2'000;
+  const Game game =
+      with_circuit(call, opened->game, {opened->start}, CircuitReach::every_position, budget);
+  return Opened{game, game.position(opened->start.fluents()).value()};
 }
 
 std::optional<Opened> open_game_to_explore(const Call& call) {

@@ -94,6 +94,8 @@ struct Opened {
 };
 // The same with the position to begin at; none, with everything reported, if one is missing.
 std::optional<Opened> open_game(const Call& call);
+// The same, with a circuit of all that can be reached if that is little and the rules have none.
+std::optional<Opened> open_game_to_play_at_random(const Call& call);
 // The same of `game_to_explore`.
 std::optional<Opened> open_game_to_explore(const Call& call);
 

@@ -117,7 +117,8 @@ void print_counts(const FormulaCounts& counts) {
 
 Status playouts(const Call& call) {
   const std::vector<std::string> formulas = call.texts("count");
-  const auto opened = formulas.empty() ? open_game(call) : open_game_to_explore(call);
+  const auto opened =
+      formulas.empty() ? open_game_to_play_at_random(call) : open_game_to_explore(call);
   if (!opened) return Status::wrong_call;
   const Game& game = opened->game;
   const Position& start = opened->start;

@@ -273,8 +273,15 @@ Diagnostics Judge::judge() {
   return look_at(*product);
 }
 
-// First at few positions, then for a proof, then at as many as the budget bears.
+// First at the shape of both, then at few positions, then for a proof, then at as many positions as
+// the budget bears.
 Diagnostics Judge::look_at(const Product& product) {
+  if (compare::is_the_same_by_shape(product.game, product.different, options_.seed)) {
+    result_.verdict = Judgement::same;
+    result_.proved = true;
+    return {};
+  }
+  end_if_interrupted();
   constexpr std::uint64_t first_look = 160'000;
   ReviewOptions options = looking();
   const std::uint64_t most = options.budget.positions.value_or(first_look);

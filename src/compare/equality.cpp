@@ -1,5 +1,9 @@
 #include "compare/equality.hpp"
 
+#include <map>
+#include <optional>
+
+#include "circuit/network/copier.hpp"
 #include "explore/sampling/sampled_games.hpp"
 #include "game/core.hpp"
 #include "orchard/random.hpp"
@@ -11,24 +15,28 @@ namespace orchard::compare {
 
 using circuit::Signal;
 
-bool is_proved_the_same(const Game& product, const std::string& different, std::uint64_t seed) {
-  const LaneGame& lanes = *GameAccess::core(product)->lanes();
+namespace {
+
+// The signal of the relation; none if it has no rule that can hold, so that it never does.
+Signal signal_of(const LaneGame& lanes, const std::string& different) {
   const ground::GroundProgram& ground = lanes.ground();
   const auto relation = ground.description().find(different, 0);
-  if (!relation) return true;
+  if (!relation) return circuit::never;
   const auto instances = ground.instances(*relation);
-  if (instances.empty()) return true;  // no rule for it can ever hold
-  if (instances.front().atom == ground::no_atom) return false;
-  const Signal differ = lanes.network().atoms[ground::index_of(instances.front().atom)];
-  if (differ == circuit::never) return true;
-  // The first positions of random games, and some from anywhere in them.
+  if (instances.empty()) return circuit::never;
+  if (instances.front().atom == ground::no_atom) return circuit::always;
+  return lanes.network().atoms[ground::index_of(instances.front().atom)];
+}
+
+// The first positions of random games, and some from anywhere in them.
+prove::PositionSample sample_of(const LaneGame& lanes, std::uint64_t seed) {
   constexpr std::size_t games = circuit::lanes;
   constexpr std::size_t most_plies = 300;
   constexpr std::size_t most_positions = 64 * 128;
   prove::PositionSample sample(lanes.network());
   explore::SampledGames sampled(lanes);
   Random random(seed);
-  sampled.play(games, lanes.row(ground.initial()), random, most_plies,
+  sampled.play(games, lanes.row(lanes.ground().initial()), random, most_plies,
                [&](std::span<const std::uint64_t> rows,
                    std::span<const explore::SampledGames::Place> places, const LaneEvaluator&) {
                  for (std::size_t at = 0; at < places.size(); ++at) {
@@ -37,7 +45,58 @@ bool is_proved_the_same(const Game& product, const std::string& different, std::
                    }
                  }
                });
-  if (sample.size() == 0) sample.add(lanes.row(ground.initial()).data());
+  if (sample.size() == 0) sample.add(lanes.row(lanes.ground().initial()).data());
+  return sample;
+}
+
+}  // namespace
+
+// Fluents that agreed so far are one input of a copy, in which equal gates are one gate. Those
+// whose next values are different gates there are parted, until none are: then they always agree.
+bool is_the_same_by_shape(const Game& product, const std::string& different, std::uint64_t seed) {
+  const LaneGame& lanes = *GameAccess::core(product)->lanes();
+  const circuit::GameNetwork& game = lanes.network();
+  const Signal differ = signal_of(lanes, different);
+  const std::vector<bool>& start = lanes.ground().initial();
+  const prove::PositionSample sample = sample_of(lanes, seed);
+  const std::size_t fluents = game.fluents.size();
+  std::vector<std::size_t> first_alike(fluents);  // by fluent: the first that agrees with it
+  std::map<std::pair<bool, std::vector<std::uint64_t>>, std::size_t> by_values;
+  for (std::size_t f = 0; f < fluents; ++f) {
+    first_alike[f] = by_values.try_emplace({start[f], sample.fluents()[f]}, f).first->second;
+  }
+  while (true) {
+    end_if_interrupted();
+    circuit::Network network;
+    circuit::Copier copy(game.network, network);
+    std::vector<Signal> inputs(fluents, circuit::never);
+    for (std::size_t f = 0; f < fluents; ++f) {
+      if (first_alike[f] == f) inputs[f] = network.add_input();
+      copy.put(game.fluents[f], inputs[first_alike[f]]);
+    }
+    for (const auto& moves : game.does) {
+      for (const Signal move : moves) copy.put(move, network.add_input());
+    }
+    std::map<std::pair<std::size_t, Signal>, std::size_t> by_next;
+    bool parted = false;
+    for (std::size_t f = 0; f < fluents; ++f) {
+      const std::size_t alike =
+          by_next.try_emplace({first_alike[f], copy(game.next[f])}, f).first->second;
+      parted = parted || alike != first_alike[f];
+      first_alike[f] = alike;
+    }
+    // Parting goes on: fluents are compared with those that agreed with them in this round.
+    if (!parted) return copy(differ) == circuit::never;
+  }
+}
+
+bool is_proved_the_same(const Game& product, const std::string& different, std::uint64_t seed) {
+  const LaneGame& lanes = *GameAccess::core(product)->lanes();
+  const ground::GroundProgram& ground = lanes.ground();
+  const Signal differ = signal_of(lanes, different);
+  if (differ == circuit::never) return true;
+  if (differ == circuit::always) return false;
+  prove::PositionSample sample = sample_of(lanes, seed);
   // What only looked alike because play seldom comes there is refuted by positions that a ply leads
   // to; with these in the sample signals are paired anew.
   constexpr int most_rounds = 100;

@@ -98,7 +98,7 @@ class Trial {
   const std::vector<std::string>& case_names() const { return case_names_; }
 
  private:
-  void look(const Game& game, PlantedFault& fault) const;
+  void look_further(const Game& game, PlantedFault& fault) const;  // than the cases
 
   std::string path_;
   syntax::Source source_;
@@ -139,18 +139,30 @@ Diagnostics Trial::prepare() {
   return {};
 }
 
+// Reading the rules and running the cases has a time of its own, and a long one: what a case
+// notices should depend neither on the questions nor on how fast the machine is just now.
 PlantedFault Trial::plant(const Edit& edit) const {
   PlantedFault fault{edit.kind, edit.place, edit.change};
+  Budget for_cases;
+  for_cases.seconds = 5 * options_.fault_seconds;
+  Budget for_questions;
+  for_questions.seconds = options_.fault_seconds;
   try {
-    Budget patience;
-    patience.seconds = options_.fault_seconds;
-    const Interruption interruption(patience);
-    const auto game = Game::from_text(faults::edited(source_.text(), edit), path_, options_.load);
-    if (game) {
-      look(*game, fault);
-    } else {
+    const auto game = [&] {
+      const Interruption interruption(for_cases);
+      auto read = Game::from_text(faults::edited(source_.text(), edit), path_, options_.load);
+      if (read) fault.failed_cases = examination_.failed_cases(*read);
+      return read;
+    }();
+    if (!game) {
       fault.noticed = Noticed::refused;
       fault.by = game.diagnostics().items().front().code;
+    } else if (!fault.failed_cases.empty()) {
+      fault.noticed = Noticed::cases;
+      fault.by = fault.failed_cases.front();
+    } else {
+      const Interruption interruption(for_questions);
+      look_further(*game, fault);
     }
     return fault;
   } catch (const Interrupted&) {
@@ -161,13 +173,11 @@ PlantedFault Trial::plant(const Edit& edit) const {
 }
 
 // In the order of asking: the first that notices is told.
-void Trial::look(const Game& game, PlantedFault& fault) const {
+void Trial::look_further(const Game& game, PlantedFault& fault) const {
   const auto noticed = [&](Noticed by_whom, std::string by) {
     fault.noticed = by_whom;
     fault.by = std::move(by);
   };
-  fault.failed_cases = examination_.failed_cases(game);
-  if (!fault.failed_cases.empty()) return noticed(Noticed::cases, fault.failed_cases.front());
   const auto review = examination_.review(game);
   if (!review) return noticed(Noticed::claims, review.diagnostics().items().front().message);
   if (const auto claims = faults::worse(review->claims, baseline_->claims); !claims.empty()) {

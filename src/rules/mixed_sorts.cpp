@@ -104,6 +104,7 @@ class MixedSorts {
   bool side_by_side(Parts& parts, std::uint32_t one, std::uint32_t other) const;
   bool share_names(Parts& parts, std::uint32_t one, std::uint32_t other) const;
   bool serves_both(Parts& parts, const Join& join, std::uint32_t one, std::uint32_t other) const;
+  bool are_compared(Parts& parts, std::uint32_t one, std::uint32_t other) const;
   void find_tables();
 
   const Description& description_;
@@ -176,7 +177,7 @@ std::optional<MixedSorts::Mix> MixedSorts::find(std::size_t rule) {
       if (here == first) continue;
       if (std::min(parts.variables_of(here), parts.variables_of(first)) < least_support) continue;
       if (!side_by_side(parts, here, first) || share_names(parts, here, first)) continue;
-      if (serves_both(parts, join, here, first)) continue;
+      if (serves_both(parts, join, here, first) || are_compared(parts, here, first)) continue;
       const Mix mix{rule, name, join.last, is_named(parts, rule, name, here, first)};
       if (!found || (mix.named && !found->named)) found = mix;
     }
@@ -220,6 +221,38 @@ bool MixedSorts::share_names(Parts& parts, std::uint32_t one, std::uint32_t othe
   std::vector<SymbolId> both;
   std::ranges::set_intersection(of_one, of_other, std::back_inserter(both));
   return both.size() >= 2;
+}
+
+// Whether facts say of every two values which of them comes first, one of one part and one of the
+// other: what is compared is of one sort, as what was named and what there is.
+bool MixedSorts::are_compared(Parts& parts, std::uint32_t one, std::uint32_t other) const {
+  for (const std::vector<std::uint32_t>& table : tables_) {
+    if (table.size() != 2) continue;
+    const std::uint32_t left = parts.root(table[0]);
+    const std::uint32_t right = parts.root(table[1]);
+    if (!(left == one && right == other) && !(left == other && right == one)) continue;
+    std::set<std::pair<SymbolId, SymbolId>> said;
+    std::set<SymbolId> values;
+    for (const Clause& clause : description_.clauses()) {
+      if (!clause.body.empty() || clause.head.arguments.size() != 2) continue;
+      const auto place = places_.find(Places::Owner::relation,
+                                      description_.relation(clause.head.relation).name, 2, 0);
+      if (!place || index_of(*place) != table[0]) continue;
+      const PatternSymbol& first = clause.head.arguments[0];
+      const PatternSymbol& second = clause.head.arguments[1];
+      if (first.kind != PatternSymbol::Kind::constant) continue;
+      if (second.kind != PatternSymbol::Kind::constant) continue;
+      said.emplace(first.symbol(), second.symbol());
+      values.insert({first.symbol(), second.symbol()});
+    }
+    const bool ordered = std::ranges::all_of(values, [&](SymbolId a) {
+      return std::ranges::all_of(values, [&](SymbolId b) {
+        return a == b || said.contains({a, b}) != said.contains({b, a});
+      });
+    });
+    if (ordered && values.size() >= 3) return true;
+  }
+  return false;
 }
 
 // Relations that follow from facts alone, however deep.

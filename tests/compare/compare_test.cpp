@@ -99,6 +99,28 @@ TEST(Compare, WhatPlayNeverAsksForMakesNoDifference) {
   EXPECT_EQ(other.verdict, Verdict::different);
 }
 
+TEST(Compare, WhatComesToTheSameGatesIsProvedWithoutALook) {
+  const std::string rules = testing::read_file(testing::game_path("stakes"));
+  LoadOptions small;
+  small.sizes = {{"rows", 4}, {"columns", 4}};
+  const Game first = Game::from_text(rules, "stakes", small).value();
+  const auto with = [&](const std::string& from, const std::string& to) {
+    std::string text = rules;
+    const std::size_t at = text.find(from);
+    EXPECT_NE(at, std::string::npos);
+    text.replace(at, from.size(), to);
+    return compared(first, Game::from_text(text, "stakes", small).value(), {}, 1000);
+  };
+  // The chain of leads goes on behind the last bed, where nobody asks.
+  const auto same = with("(follows ?last ?bed)\n    (bed ?bed)", "(follows ?last ?bed)");
+  EXPECT_EQ(same.verdict, Verdict::same);
+  EXPECT_TRUE(same.proved);
+  EXPECT_EQ(same.positions, 0u);
+  // Next values and moves are the same gates here; one end is worth something else.
+  const auto other = with("(lead_from 0 beds)", "(lead_from 1 beds)");
+  EXPECT_NE(other.verdict, Verdict::same);
+}
+
 // ---- Against play by hand, with the judge that knows nothing of circuits ----
 
 // What can be seen of a position: whether it is an end, its goals, what is legal.

@@ -56,6 +56,29 @@ TEST(Layout, NumberedPlacesStandInRowsAsTheLinesSay) {
             "   I ida   blank: free\n");
 }
 
+// Rows and columns that count by nesting; a row that no start names is there all the same.
+TEST(Layout, NestedNumbersAreRowsAndColumns) {
+  const Game game = game_of(
+      "(role ida) (init (bed (s z) z weed)) (init (bed (s z) (s z) bare))"
+      "(init (bed (s z) (s (s z)) bare)) (init (bed (s (s (s z))) z bare))"
+      "(init (bed (s (s (s z))) (s z) bare)) (init (bed (s (s (s z))) (s (s z)) weed))"
+      "(<= (legal ida (pull ?row ?column)) (true (bed ?row ?column weed)))"
+      "(<= (next (bed ?row ?column bare)) (does ida (pull ?row ?column)))"
+      "(<= (next (bed ?row ?column ?what)) (true (bed ?row ?column ?what))"
+      "    (not (does ida (pull ?row ?column))))"
+      "(<= weedy (true (bed ?row ?column weed))) (<= terminal (not weedy)) (goal ida 100)");
+  EXPECT_EQ(draw(game, game.initial()),
+            "      0     1     2\n"
+            "   ┌─────┬─────┬─────┐\n"
+            " 1 │  W  │  B  │  B  │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 2 │     │     │     │\n"
+            "   ├─────┼─────┼─────┤\n"
+            " 3 │  B  │  B  │  W  │\n"
+            "   └─────┴─────┴─────┘\n"
+            "   W weed   B bare\n");
+}
+
 // One line that goes round an edge, and they are no rows of three.
 TEST(Layout, PlacesWhoseLinesFitNoRowsStayInOne) {
   const std::string drawn =

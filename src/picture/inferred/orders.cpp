@@ -4,7 +4,9 @@
 #include <absl/container/flat_hash_set.h>
 
 #include <algorithm>
+#include <map>
 
+#include "picture/inferred/parts.hpp"
 #include "syntax/names.hpp"
 
 namespace orchard {
@@ -106,7 +108,7 @@ bool Orders::are_numbered(std::span<const TermId> values) const {
 
 bool Orders::orders(std::span<const TermId> values, std::optional<Sorts::Sort> sort) const {
   if (values.empty()) return false;
-  if (are_numbers(values) || are_numbered(values)) return true;
+  if (are_numbers(values) || are_numbered(values) || nesting(core_.terms(), values)) return true;
   return std::ranges::any_of(chains_, [&](const Chain& chain) {
     // Names are known again in a row of another sort: where facts are spelt out one by one,
     // no variable tells that they are the same.
@@ -122,6 +124,27 @@ bool Orders::is_chain(rules::RelationId relation) const {
                              [&](const Chain& chain) { return chain.relation == relation; });
 }
 
+// With those between them, if few are missing.
+std::vector<TermId> Orders::in_order_of_nesting(const std::vector<TermId>& values) const {
+  rules::TermTable& terms = core_.terms();
+  const std::vector<std::size_t> times = *nesting(terms, values);
+  std::map<std::size_t, TermId> by_times;
+  for (std::size_t i = 0; i < values.size(); ++i) by_times.emplace(times[i], values[i]);
+  std::vector<TermId> filled;
+  std::size_t last = by_times.begin()->first;
+  for (const auto& [here, id] : by_times) {
+    if (here - last <= longest_gap) {
+      while (++last < here) {
+        const std::vector<TermId> inside{filled.back()};
+        filled.push_back(terms.add(terms[id].symbol, inside));
+      }
+    }
+    filled.push_back(id);
+    last = here;
+  }
+  return filled;
+}
+
 std::vector<TermId> Orders::in_order(std::vector<TermId> values,
                                      std::optional<Sorts::Sort> sort) const {
   if (values.empty()) return values;
@@ -135,6 +158,7 @@ std::vector<TermId> Orders::in_order(std::vector<TermId> values,
     const auto last = std::find_if(chain.order.rbegin(), chain.order.rend(), is_wanted).base();
     return {first, last};
   }
+  if (nesting(core_.terms(), values)) return in_order_of_nesting(values);
   std::ranges::sort(values, [&](TermId a, TermId b) { return core_.program().compare(a, b) < 0; });
   if (are_numbered(values)) {
     // b2 before b10.

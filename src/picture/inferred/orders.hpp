@@ -1,4 +1,5 @@
-// In which order the names of a sort run: by a relation such as (above 3 2), or as numbers.
+// In which order the names of a sort run: by a relation such as (above 3 2), as numbers, or as
+// terms that count how often a function stands round a name: z, (s z), (s (s z)) ….
 #pragma once
 
 #include <optional>
@@ -15,8 +16,8 @@ class Orders {
  public:
   Orders(const GameCore& core, const rules::Sorts& sorts);
 
-  // Whether the values have an order: all are numbers, or names that end with one (b1, b2 …), or a
-  // relation puts them in a row.
+  // Whether the values have an order: all are numbers, or names that end with one (b1, b2 …), or
+  // count by nesting, or a relation puts them in a row.
   bool orders(std::span<const TermId> values, std::optional<rules::Sorts::Sort> sort) const;
   bool are_numbers(std::span<const TermId> values) const;
   // The values from the first to the last, with those that belong between them: of the longest row
@@ -39,6 +40,7 @@ class Orders {
   std::vector<Pair> pairs_of(rules::RelationId id) const;
   std::optional<std::vector<TermId>> chain_of(const std::vector<Pair>& pairs) const;
   std::optional<std::int64_t> number(TermId id) const;
+  std::vector<TermId> in_order_of_nesting(const std::vector<TermId>& values) const;
   bool are_numbered(std::span<const TermId> values) const;
 
   const GameCore& core_;

@@ -31,12 +31,19 @@ class PartFinder {
            });
   }
 
+  bool counts_by_nesting(const Path& path) const {
+    std::vector<TermId> there;
+    for (const TermId term : of_) there.push_back(part_at(terms_, term, path));
+    const auto times = nesting(terms_, there);
+    return times && std::ranges::max(*times) > 1;
+  }
+
   void open(const Path& path, Sorts::Owner owner) {
     const auto& function = terms_[part_at(terms_, of_.front(), path)];
     for (std::uint32_t argument = 0; argument < function.arity; ++argument) {
       Path inner = path;
       inner.push_back(argument);
-      if (inner.size() < deepest && agrees(inner)) {
+      if (inner.size() < deepest && agrees(inner) && !counts_by_nesting(inner)) {
         open(inner, Sorts::Owner::function);
       } else {
         auto sort = sorts_.sort(owner, function.symbol, function.arity, argument);
@@ -60,6 +67,25 @@ TermId part_at(const TermTable& terms, TermId term, const Path& path) {
     term = entry.arguments[argument];
   }
   return term;
+}
+
+std::optional<std::vector<std::size_t>> nesting(const rules::TermTable& terms,
+                                                std::span<const TermId> values) {
+  std::vector<std::size_t> result;
+  std::optional<rules::SymbolId> function;
+  std::optional<TermId> name;
+  for (TermId id : values) {
+    std::size_t times = 0;
+    for (; terms[id].arity == 1; ++times) {
+      if (function.value_or(terms[id].symbol) != terms[id].symbol) return std::nullopt;
+      function = terms[id].symbol;
+      id = terms[id].arguments[0];
+    }
+    if (terms[id].arity != 0 || name.value_or(id) != id) return std::nullopt;
+    name = id;
+    result.push_back(times);
+  }
+  return function ? std::optional(std::move(result)) : std::nullopt;
 }
 
 std::vector<Part> common_parts(const TermTable& terms, const Sorts& sorts, Sorts::Owner owner,

@@ -27,8 +27,14 @@ struct Part {
 // What stands in a term at a path; no_term if the term has another shape.
 TermId part_at(const rules::TermTable& terms, TermId term, const Path& path);
 
+// How often a function of one argument stands round the same name, by value: 0 for the name itself.
+// None if the values are not all made so, by one function and of one name.
+std::optional<std::vector<std::size_t>> nesting(const rules::TermTable& terms,
+                                                std::span<const TermId> values);
+
 // The parts of terms that have one name and number of arguments, from the left: as deep as all of
-// them have the same functions, three levels at most. Linear in the number of terms and parts.
+// them have the same functions, three levels at most; what counts by nesting is one part. Linear in
+// the number of terms and parts.
 std::vector<Part> common_parts(const rules::TermTable& terms, const rules::Sorts& sorts,
                                rules::Sorts::Owner owner, std::span<const TermId> of);
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "picture/inferred/marks.hpp"
+#include "picture/inferred/parts.hpp"
 #include "picture/scene/role_colours.hpp"
 
 namespace orchard::picture {
@@ -12,6 +13,18 @@ constexpr std::size_t most_ruled_rows = 12;
 
 std::string text_of(const GameCore& core, TermId id) {
   return id == rules::no_term ? std::string() : core.terms().text(id);
+}
+
+// What rows or columns are called: terms that count by nesting, by the number.
+std::vector<std::string> labels_of(const GameCore& core, const std::vector<TermId>& ids) {
+  std::vector<std::string> labels;
+  for (const TermId id : ids) labels.push_back(text_of(core, id));
+  if (std::ranges::find(ids, rules::no_term) != ids.end()) return labels;
+  const auto times = nesting(core.terms(), ids);
+  if (times && times->size() > 1) {
+    std::ranges::transform(*times, labels.begin(), [](std::size_t n) { return std::to_string(n); });
+  }
+  return labels;
 }
 
 Piece piece_of(const Glyph& glyph) {
@@ -31,15 +44,17 @@ Board bare_board(const GameCore& core, const BoardLayout& layout) {
   board.ruled = down <= most_ruled_rows;
   board.glyph_width = layout.glyph_width;
   const bool folded = layout.folded > 0;
+  const std::vector<std::string> rows = labels_of(core, layout.rows);
+  const std::vector<std::string> columns = labels_of(core, layout.columns);
   for (std::size_t r = 0; r < down; ++r) {
-    const std::string row = folded ? "" : text_of(core, layout.rows[r]);
+    const std::string row = folded ? "" : rows[r];
     if (!row.empty()) {
       board.rows.push_back({row, static_cast<double>(r) + 0.5, 2 * static_cast<int>(r)});
     }
     for (std::size_t c = 0; c < across; ++c) {
       Spot spot;
       spot.row = row;
-      spot.column = text_of(core, layout.columns[folded ? r * across + c : c]);
+      spot.column = columns[folded ? r * across + c : c];
       if (folded) spot.label = spot.column;
       spot.name = row.empty() ? spot.column : "(at " + row + " " + spot.column + ")";
       spot.x = static_cast<double>(c) + 0.5;
@@ -50,8 +65,7 @@ Board bare_board(const GameCore& core, const BoardLayout& layout) {
     }
   }
   for (std::size_t c = 0; c < across && !folded; ++c) {
-    board.columns.push_back(
-        {text_of(core, layout.columns[c]), static_cast<double>(c) + 0.5, 2 * static_cast<int>(c)});
+    board.columns.push_back({columns[c], static_cast<double>(c) + 0.5, 2 * static_cast<int>(c)});
   }
   if (layout.bare) {
     for (const TermId id : layout.bare->terms) {
