@@ -2,6 +2,8 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <fmt/core.h>
+
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <sstream>
@@ -219,6 +221,46 @@ TEST(Playouts, SumUpRandomGames) {
   const auto text = expect_done({"playouts", small, "--seed", "5"}).out;
   EXPECT_THAT(text, StartsWith("1000 random games, "));
   EXPECT_THAT(text, HasSubstr("east  50   west  50"));
+}
+
+// Two or three steps, chosen at each of two plies, in terms that grow: no circuit of the rules
+// alone.
+TEST(Playouts, WithoutACircuitOfTheRulesMakeOneOfAllPositions) {
+  const TemporaryFolder folder;
+  const std::string rules =
+      "(role bee) (init (way start)) (init (ply 0)) (after 0 1) (after 1 2)\n"
+      "(<= (legal bee (fly ?n)) (wings ?n)) (wings left) (wings right)\n"
+      "(<= (next (way (then ?way ?n))) (true (way ?way)) (does bee (fly ?n)))\n"
+      "(<= (next (ply ?m)) (true (ply ?n)) (after ?n ?m)) (<= terminal (true (ply 2)))\n"
+      "(<= (goal bee 100) (true (way (then (then start left) left))))\n"
+      "(<= (goal bee 0) (not (true (way (then (then start left) left)))))\n";
+  const std::string few = folder.write("few.gdl", rules);
+  const auto made = run_orchard({"playouts", few, "--games", "4000", "--json"});
+  EXPECT_THAT(made.err, HasSubstr("one was made of all positions that can be reached"));
+  const auto by_evaluator =
+      run_orchard({"playouts", few, "--games", "4000", "--json", "--circuit-memory", "0"});
+  EXPECT_EQ(by_evaluator.err, "");
+  for (const auto& result : {made, by_evaluator}) {
+    EXPECT_EQ(result.status, 0);
+    const Json played = Json::parse(result.out);
+    EXPECT_EQ(played["playouts"], 4000);
+    EXPECT_EQ(played["length"]["mean"], 2.0);
+    EXPECT_EQ(played["branching"]["bee"], 2.0);
+    int both_left = 0;
+    for (const Json& outcome : played["outcomes"]) {
+      if (outcome["goals"]["bee"] == 100) both_left += outcome["count"].get<int>();
+    }
+    EXPECT_NEAR(both_left, 1000, 190);  // seven standard deviations
+  }
+  // Too many positions to make one of them: played by the evaluator, without a word.
+  std::string many = rules;
+  many.replace(many.find("(true (ply 2))"), 14, "(true (ply 12))");
+  for (int n = 2; n < 12; ++n) many += fmt::format("(after {} {})", n, n + 1);
+  const auto large =
+      run_orchard({"playouts", folder.write("many.gdl", many), "--games", "50", "--json"});
+  EXPECT_EQ(large.status, 0) << large.err;
+  EXPECT_EQ(large.err, "");
+  EXPECT_EQ(Json::parse(large.out)["length"]["mean"], 12.0);
 }
 
 TEST(Playouts, TakeSecondsAsTheAmount) {

@@ -141,13 +141,13 @@ std::string name_of(const ::testing::TestParamInfo<std::string>& game) {
 
 const std::vector<std::string>& quick_games() {
   static const std::vector<std::string> games = {
-      "tests/corpus/acorns.gdl",  "tests/corpus/baskets.gdl", "tests/corpus/beds.gdl",
-      "tests/corpus/canals.gdl",  "tests/corpus/echo.gdl",    "tests/corpus/ferns.gdl",
-      "tests/corpus/hares.gdl",   "tests/corpus/hoes.gdl",    "tests/corpus/kites.gdl",
-      "tests/corpus/letters.gdl", "tests/corpus/meadow.gdl",  "tests/corpus/plots.gdl",
-      "tests/corpus/rungs.gdl",   "tests/corpus/seals.gdl",   "tests/corpus/shelves.gdl",
-      "tests/corpus/stiles.gdl",  "tests/corpus/sundial.gdl", "tests/corpus/terraces.gdl",
-      "tests/corpus/turnips.gdl", "tests/corpus/weave.gdl",   "games/snails.gdl"};
+      "tests/corpus/acorns.gdl",  "tests/corpus/baskets.gdl",  "tests/corpus/beds.gdl",
+      "tests/corpus/canals.gdl",  "tests/corpus/echo.gdl",     "tests/corpus/hares.gdl",
+      "tests/corpus/hoes.gdl",    "tests/corpus/kites.gdl",    "tests/corpus/letters.gdl",
+      "tests/corpus/meadow.gdl",  "tests/corpus/plots.gdl",    "tests/corpus/rungs.gdl",
+      "tests/corpus/seals.gdl",   "tests/corpus/shelves.gdl",  "tests/corpus/stiles.gdl",
+      "tests/corpus/sundial.gdl", "tests/corpus/terraces.gdl", "tests/corpus/turnips.gdl",
+      "tests/corpus/weave.gdl",   "games/snails.gdl"};
   return games;
 }
 
