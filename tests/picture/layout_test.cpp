@@ -77,6 +77,16 @@ TEST(Layout, NestedNumbersAreRowsAndColumns) {
             " 3 │  B  │  B  │  W  │\n"
             "   └─────┴─────┴─────┘\n"
             "   W weed   B bare\n");
+  // Moves name their squares, also the one whose numbers are nested only once.
+  const PictureLayout layout(*GameAccess::core(game));
+  std::vector<Square> named;
+  for (const Move& move : game.legal(game.initial(), game.roles().front())) {
+    const auto square =
+        layout.named_square(*GameAccess::core(game), GameAccess::id(move), game.roles().front());
+    ASSERT_TRUE(square) << move.to_string();
+    named.push_back(*square);
+  }
+  EXPECT_THAT(named, ::testing::UnorderedElementsAre(Square{0, 0, 0}, Square{0, 2, 2}));
 }
 
 // One line that goes round an edge, and they are no rows of three.

@@ -85,8 +85,18 @@ bool PictureLayout::is_border(const GameCore& core, TermId fluent) const {
 
 std::optional<Square> PictureLayout::named_square(const GameCore& core, TermId move,
                                                   const Role& role) const {
+  // Arguments as they are come first: of a single move it cannot be seen that (s z) counts.
   const TermId one[] = {move};
-  const auto parts = common_parts(core.terms(), sorts_, rules::Sorts::Owner::move, one);
+  for (const std::size_t deepest : {1, 3}) {
+    const auto parts = common_parts(core.terms(), sorts_, rules::Sorts::Owner::move, one, deepest);
+    if (const auto square = square_named_by(core, move, parts, role)) return square;
+  }
+  return std::nullopt;
+}
+
+std::optional<Square> PictureLayout::square_named_by(const GameCore& core, TermId move,
+                                                     const std::vector<Part>& parts,
+                                                     const Role& role) const {
   std::vector<TermId> names;
   for (const Part& part : parts) names.push_back(part_at(core.terms(), move, part.path));
   const TermId mover = core.terms().find(Term::constant(role.name()));

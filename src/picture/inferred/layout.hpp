@@ -103,6 +103,8 @@ class PictureLayout {
   Glyph glyph(const GameCore& core, const BoardLayout& board, const Content& content) const;
 
  private:
+  std::optional<Square> square_named_by(const GameCore& core, TermId move,
+                                        const std::vector<Part>& parts, const Role& role) const;
   friend class LayoutBuilder;
   rules::Sorts sorts_;
   std::vector<BoardLayout> boards_;

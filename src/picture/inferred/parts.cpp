@@ -9,12 +9,11 @@ using rules::TermTable;
 
 namespace {
 
-constexpr std::size_t deepest = 3;
-
 class PartFinder {
  public:
-  PartFinder(const TermTable& terms, const Sorts& sorts, std::span<const TermId> of)
-      : terms_(terms), sorts_(sorts), of_(of) {}
+  PartFinder(const TermTable& terms, const Sorts& sorts, std::span<const TermId> of,
+             std::size_t deepest)
+      : terms_(terms), sorts_(sorts), of_(of), deepest_(deepest) {}
 
   std::vector<Part> run(Sorts::Owner owner) {
     if (!of_.empty()) open({}, owner);
@@ -43,7 +42,7 @@ class PartFinder {
     for (std::uint32_t argument = 0; argument < function.arity; ++argument) {
       Path inner = path;
       inner.push_back(argument);
-      if (inner.size() < deepest && agrees(inner) && !counts_by_nesting(inner)) {
+      if (inner.size() < deepest_ && agrees(inner) && !counts_by_nesting(inner)) {
         open(inner, Sorts::Owner::function);
       } else {
         auto sort = sorts_.sort(owner, function.symbol, function.arity, argument);
@@ -55,6 +54,7 @@ class PartFinder {
   const TermTable& terms_;
   const Sorts& sorts_;
   std::span<const TermId> of_;
+  std::size_t deepest_;
   std::vector<Part> parts_;
 };
 
@@ -89,8 +89,8 @@ std::optional<std::vector<std::size_t>> nesting(const rules::TermTable& terms,
 }
 
 std::vector<Part> common_parts(const TermTable& terms, const Sorts& sorts, Sorts::Owner owner,
-                               std::span<const TermId> of) {
-  return PartFinder(terms, sorts, of).run(owner);
+                               std::span<const TermId> of, std::size_t deepest) {
+  return PartFinder(terms, sorts, of, deepest).run(owner);
 }
 
 }  // namespace orchard

@@ -33,9 +33,10 @@ std::optional<std::vector<std::size_t>> nesting(const rules::TermTable& terms,
                                                 std::span<const TermId> values);
 
 // The parts of terms that have one name and number of arguments, from the left: as deep as all of
-// them have the same functions, three levels at most; what counts by nesting is one part. Linear in
-// the number of terms and parts.
+// them have the same functions, three levels at most or fewer if asked; what counts by nesting is
+// one part. Linear in the number of terms and parts.
 std::vector<Part> common_parts(const rules::TermTable& terms, const rules::Sorts& sorts,
-                               rules::Sorts::Owner owner, std::span<const TermId> of);
+                               rules::Sorts::Owner owner, std::span<const TermId> of,
+                               std::size_t deepest = 3);
 
 }  // namespace orchard
