@@ -19,6 +19,7 @@
 #include "cli/json.hpp"
 #include "cli/move_input.hpp"
 #include "cli/output.hpp"
+#include "game/core.hpp"
 #include "game/reached_circuit.hpp"
 #include "orchard/playouts.hpp"
 #include "orchard/review.hpp"
@@ -202,6 +203,11 @@ Diagnostics unusable_outputs(const Call& call) {
 
 Result<LoadOptions> load_options(const Call& call) {
   LoadOptions options = call.limits();
+  // Random games are played without a circuit, too: if it takes long, half of the time is for them.
+  const auto for_all = call.seconds("seconds");
+  if (call.command == "playouts" && for_all) {
+    options.circuit_seconds = std::min(options.circuit_seconds, *for_all / 2);
+  }
   for (const std::string& text : call.texts("set")) {
     const std::size_t equals = text.find('=');
     const auto value = equals == std::string::npos
@@ -350,22 +356,38 @@ std::optional<Opened> open_game(const Call& call) {
   return Opened{*game, *position};
 }
 
+namespace {
+
+// The same position of the same game with a circuit.
+Opened moved_to(const Game& game, const Position& start) {
+  return {game, game.position(start.fluents()).value()};
+}
+
+}  // namespace
+
+bool circuit_took_too_long(const Game& game) {
+  const GameCore& core = *GameAccess::core(game);
+  return core.lanes_or_guided() == nullptr && !core.lanes_fault().empty() &&
+         core.lanes_fault().items().front().code == "too-slow";
+}
+
 // So few positions that time never decides on any machine which random numbers are drawn.
-std::optional<Opened> open_game_to_play_at_random(const Call& call) {
-  auto opened = open_game(call);
-  if (!opened) return std::nullopt;
+Opened ready_to_play_at_random(const Call& call, const Opened& opened) {
+  if (circuit_took_too_long(opened.game)) return opened;
   Budget budget = budget_of_reaching(budget_of(call));
   budget.positions = 2'000;
-  const Game game =
-      with_circuit(call, opened->game, {opened->start}, CircuitReach::every_position, budget);
-  return Opened{game, game.position(opened->start.fluents()).value()};
+  return moved_to(
+      with_circuit(call, opened.game, {opened.start}, CircuitReach::every_position, budget),
+      opened.start);
+}
+
+Opened ready_to_explore(const Call& call, const Opened& opened) {
+  return moved_to(game_to_explore(call, opened.game, {opened.start}), opened.start);
 }
 
 std::optional<Opened> open_game_to_explore(const Call& call) {
-  auto opened = open_game(call);
-  if (!opened) return std::nullopt;
-  const Game game = game_to_explore(call, opened->game, {opened->start});
-  return Opened{game, game.position(opened->start.fluents()).value()};
+  const auto opened = open_game(call);
+  return opened ? std::optional(ready_to_explore(call, *opened)) : std::nullopt;
 }
 
 namespace {

@@ -95,8 +95,11 @@ struct Opened {
 // The same with the position to begin at; none, with everything reported, if one is missing.
 std::optional<Opened> open_game(const Call& call);
 // The same, with a circuit of all that can be reached if that is little and the rules have none.
-std::optional<Opened> open_game_to_play_at_random(const Call& call);
+Opened ready_to_play_at_random(const Call& call, const Opened& opened);
+// Whether making the circuit of the rules was given up for its time. Makes it if it was not yet.
+bool circuit_took_too_long(const Game& game);
 // The same of `game_to_explore`.
+Opened ready_to_explore(const Call& call, const Opened& opened);
 std::optional<Opened> open_game_to_explore(const Call& call);
 
 // The line of play of --after from the position: so many random plies of --seed, or as written.

@@ -117,9 +117,13 @@ void print_counts(const FormulaCounts& counts) {
 
 Status playouts(const Call& call) {
   const std::vector<std::string> formulas = call.texts("count");
-  const auto opened =
-      formulas.empty() ? open_game_to_play_at_random(call) : open_game_to_explore(call);
+  auto opened = open_game(call);
   if (!opened) return Status::wrong_call;
+  PlayoutOptions options;
+  options.budget = call.budget();
+  const Stopwatch clock(options.budget);
+  opened =
+      formulas.empty() ? ready_to_play_at_random(call, *opened) : ready_to_explore(call, *opened);
   const Game& game = opened->game;
   const Position& start = opened->start;
   if (game.terminal(start)) {
@@ -129,16 +133,23 @@ Status playouts(const Call& call) {
         "give a position in which somebody can still move"));
     return report(call, over);
   }
-  PlayoutOptions options;
   options.games = call.number("games");
   options.seed = *call.number("seed");
   options.plies = *call.number("plies");
   options.threads = static_cast<unsigned>(*call.number("threads"));
   options.from = start;
-  options.budget = call.budget();
+  if (options.budget.seconds) {  // less those that making a circuit took
+    *options.budget.seconds = std::max(0.0, *options.budget.seconds - clock.seconds());
+  }
   if (!options.games && !options.budget.seconds) options.games = usual_games;
   if (!formulas.empty() && !options.games)
     *options.budget.seconds /= 2;  // the rest is for counting
+  if (call.seconds("seconds") && !call.flag("quiet") && circuit_took_too_long(game)) {
+    remark(
+        "{}: a circuit takes more than half of the time to make; the games are played without one, "
+        "which is slower\n",
+        call.game);
+  }
   const auto result = run_playouts(game, options);
   if (options.budget.progress) remark("\r\x1b[K");
   if (!result) return report(call, result.diagnostics());

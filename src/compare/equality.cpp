@@ -17,7 +17,7 @@ using circuit::Signal;
 
 namespace {
 
-// The signal of the relation; none if it has no rule that can hold, so that it never does.
+// The signal of the relation: never, if no rule for it can hold; always, if one asks for nothing.
 Signal signal_of(const LaneGame& lanes, const std::string& different) {
   const ground::GroundProgram& ground = lanes.ground();
   const auto relation = ground.description().find(different, 0);

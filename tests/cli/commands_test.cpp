@@ -269,6 +269,15 @@ TEST(Playouts, TakeSecondsAsTheAmount) {
             3);
 }
 
+// Two seconds and a half are never enough for the circuit of some twelve million clauses.
+TEST(Playouts, KeepHalfOfTheTimeForPlayingWithoutACircuit) {
+  const auto result =
+      run_orchard({"playouts", game_path("terrace_rays"), "--seconds", "5", "--plies", "5"});
+  EXPECT_EQ(result.status, 0) << result.err;
+  EXPECT_THAT(result.err, HasSubstr("the games are played without one, which is slower"));
+  EXPECT_THAT(result.out, HasSubstr("broken off by --plies"));
+}
+
 TEST(Playouts, CountGamesBrokenOff) {
   const Json result =
       Json::parse(expect_done({"playouts", small, "--games", "7", "--plies", "3", "--json"}).out);
