@@ -466,7 +466,8 @@ constexpr std::array options = {
                 "limit: memory of the circuit and of what it is made of (half of the machine's); 0: "
                 "without a circuit"},
     OptionFacts{"circuit-seconds", Kind::seconds, "S", "60", 0, any, "*",
-                "limit: time for the rules without variables and the network of the circuit"},
+                "limit: time for the rules without variables and the network of the circuit; of playouts with "
+                "--seconds half of these at most"},
     OptionFacts{"term-depth", Kind::number, "N", "", 1, 10'000, "*",
                 "limit: nesting of the terms that the rules build (64 in a circuit, 1024 in a single "
                 "position)"},

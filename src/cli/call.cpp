@@ -203,7 +203,7 @@ Diagnostics unusable_outputs(const Call& call) {
 
 Result<LoadOptions> load_options(const Call& call) {
   LoadOptions options = call.limits();
-  // Random games are played without a circuit, too: if it takes long, half of the time is for them.
+  // Random games are played without a circuit, too: half of the time is kept for them.
   const auto for_all = call.seconds("seconds");
   if (call.command == "playouts" && for_all) {
     options.circuit_seconds = std::min(options.circuit_seconds, *for_all / 2);
@@ -365,7 +365,7 @@ Opened moved_to(const Game& game, const Position& start) {
 
 }  // namespace
 
-bool circuit_took_too_long(const Game& game) {
+bool circuit_takes_too_long(const Game& game) {
   const GameCore& core = *GameAccess::core(game);
   return core.lanes_or_guided() == nullptr && !core.lanes_fault().empty() &&
          core.lanes_fault().items().front().code == "too-slow";
@@ -373,7 +373,7 @@ bool circuit_took_too_long(const Game& game) {
 
 // So few positions that time never decides on any machine which random numbers are drawn.
 Opened ready_to_play_at_random(const Call& call, const Opened& opened) {
-  if (circuit_took_too_long(opened.game)) return opened;
+  if (circuit_takes_too_long(opened.game)) return opened;
   Budget budget = budget_of_reaching(budget_of(call));
   budget.positions = 2'000;
   return moved_to(

@@ -96,8 +96,8 @@ struct Opened {
 std::optional<Opened> open_game(const Call& call);
 // The same, with a circuit of all that can be reached if that is little and the rules have none.
 Opened ready_to_play_at_random(const Call& call, const Opened& opened);
-// Whether making the circuit of the rules was given up for its time. Makes it if it was not yet.
-bool circuit_took_too_long(const Game& game);
+// Whether making the circuit of the rules is given up for its time. Tries it, if nobody has yet.
+bool circuit_takes_too_long(const Game& game);
 // The same of `game_to_explore`.
 Opened ready_to_explore(const Call& call, const Opened& opened);
 std::optional<Opened> open_game_to_explore(const Call& call);

@@ -144,10 +144,9 @@ Status playouts(const Call& call) {
   if (!options.games && !options.budget.seconds) options.games = usual_games;
   if (!formulas.empty() && !options.games)
     *options.budget.seconds /= 2;  // the rest is for counting
-  if (call.seconds("seconds") && !call.flag("quiet") && circuit_took_too_long(game)) {
+  if (!call.flag("quiet") && circuit_takes_too_long(game)) {
     remark(
-        "{}: a circuit takes more than half of the time to make; the games are played without one, "
-        "which is slower\n",
+        "{}: making a circuit takes too long; the games are played without one, which is slower\n",
         call.game);
   }
   const auto result = run_playouts(game, options);

@@ -276,7 +276,8 @@ Diagnostics Judge::judge() {
 // First at the shape of both, then at few positions, then for a proof, then at as many positions as
 // the budget bears.
 Diagnostics Judge::look_at(const Product& product) {
-  if (compare::is_the_same_by_shape(product.game, product.different, options_.seed)) {
+  compare::Sameness sameness(product.game, product.different, options_.seed);
+  if (sameness.shows_by_shape()) {
     result_.verdict = Judgement::same;
     result_.proved = true;
     return {};
@@ -292,7 +293,7 @@ Diagnostics Judge::look_at(const Product& product) {
   if (Diagnostics faults = take(*sought, product.game); !faults.empty()) return faults;
   const bool out_of_time = sought->ending == Ending::time || sought->ending == Ending::stopped;
   if (result_.verdict != Judgement::undecided || out_of_time) return {};
-  if (compare::is_proved_the_same(product.game, product.different, options_.seed)) {
+  if (sameness.shows_by_induction()) {
     result_.verdict = Judgement::same;
     result_.proved = true;
     return {};

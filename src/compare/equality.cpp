@@ -51,19 +51,21 @@ prove::PositionSample sample_of(const LaneGame& lanes, std::uint64_t seed) {
 
 }  // namespace
 
+Sameness::Sameness(const Game& product, const std::string& different, std::uint64_t seed)
+    : lanes_(*GameAccess::core(product)->lanes()),
+      differ_(signal_of(lanes_, different)),
+      sample_(sample_of(lanes_, seed)) {}
+
 // Fluents that agreed so far are one input of a copy, in which equal gates are one gate. Those
 // whose next values are different gates there are parted, until none are: then they always agree.
-bool is_the_same_by_shape(const Game& product, const std::string& different, std::uint64_t seed) {
-  const LaneGame& lanes = *GameAccess::core(product)->lanes();
-  const circuit::GameNetwork& game = lanes.network();
-  const Signal differ = signal_of(lanes, different);
-  const std::vector<bool>& start = lanes.ground().initial();
-  const prove::PositionSample sample = sample_of(lanes, seed);
+bool Sameness::shows_by_shape() const {
+  const circuit::GameNetwork& game = lanes_.network();
+  const std::vector<bool>& start = lanes_.ground().initial();
   const std::size_t fluents = game.fluents.size();
   std::vector<std::size_t> first_alike(fluents);  // by fluent: the first that agrees with it
   std::map<std::pair<bool, std::vector<std::uint64_t>>, std::size_t> by_values;
   for (std::size_t f = 0; f < fluents; ++f) {
-    first_alike[f] = by_values.try_emplace({start[f], sample.fluents()[f]}, f).first->second;
+    first_alike[f] = by_values.try_emplace({start[f], sample_.fluents()[f]}, f).first->second;
   }
   while (true) {
     end_if_interrupted();
@@ -86,39 +88,36 @@ bool is_the_same_by_shape(const Game& product, const std::string& different, std
       first_alike[f] = alike;
     }
     // Parting goes on: fluents are compared with those that agreed with them in this round.
-    if (!parted) return copy(differ) == circuit::never;
+    if (!parted) return copy(differ_) == circuit::never;
   }
 }
 
-bool is_proved_the_same(const Game& product, const std::string& different, std::uint64_t seed) {
-  const LaneGame& lanes = *GameAccess::core(product)->lanes();
-  const ground::GroundProgram& ground = lanes.ground();
-  const Signal differ = signal_of(lanes, different);
-  if (differ == circuit::never) return true;
-  if (differ == circuit::always) return false;
-  prove::PositionSample sample = sample_of(lanes, seed);
+bool Sameness::shows_by_induction() {
+  if (differ_ == circuit::never) return true;
+  if (differ_ == circuit::always) return false;
+  const ground::GroundProgram& ground = lanes_.ground();
   // What only looked alike because play seldom comes there is refuted by positions that a ply leads
   // to; with these in the sample signals are paired anew.
   constexpr int most_rounds = 100;
   for (int round = 0; round < most_rounds; ++round) {
-    circuit::Network network = lanes.network().network;
-    std::vector<Signal> suspects = prove::suspected_differences(lanes.network(), network, sample);
+    circuit::Network network = lanes_.network().network;
+    std::vector<Signal> suspects = prove::suspected_differences(lanes_.network(), network, sample_);
     std::vector<Signal> shapes;
     for (const prove::FluentGroup& group :
-         prove::suggested_groups(ground, lanes.network(), network)) {
+         prove::suggested_groups(ground, lanes_.network(), network)) {
       shapes.push_back(group.several);
       if (group.one_at_start) shapes.push_back(group.none);
     }
-    for (const Signal shape : prove::unseen(lanes.network(), network, sample, shapes)) {
+    for (const Signal shape : prove::unseen(lanes_.network(), network, sample_, shapes)) {
       suspects.push_back(shape);
     }
-    prove::Induction induction(lanes.network(), network, ground.initial());
+    prove::Induction induction(lanes_.network(), network, ground.initial());
     const auto refuting = induction.refutations(suspects);
     if (refuting.empty()) {
       induction.suspect(suspects);
-      return induction.never(differ);
+      return induction.never(differ_);
     }
-    for (const std::vector<bool>& position : refuting) sample.add(position);
+    for (const std::vector<bool>& position : refuting) sample_.add(position);
   }
   return false;
 }

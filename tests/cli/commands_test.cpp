@@ -223,7 +223,7 @@ TEST(Playouts, SumUpRandomGames) {
   EXPECT_THAT(text, HasSubstr("east  50   west  50"));
 }
 
-// Two or three steps, chosen at each of two plies, in terms that grow: no circuit of the rules
+// Two flights, each to the left or to the right, in a term that grows: no circuit of the rules
 // alone.
 TEST(Playouts, WithoutACircuitOfTheRulesMakeOneOfAllPositions) {
   const TemporaryFolder folder;

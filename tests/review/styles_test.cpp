@@ -74,7 +74,7 @@ std::vector<std::pair<std::uint64_t, std::uint64_t>> counts_of(const Review& rev
 
 class Styles : public ::testing::TestWithParam<std::string> {
  protected:
-  // What is not the same yet, or cannot be.
+  // Games that are drawn as a board, and not so in this style.
   static bool loses_its_board(const std::string& style) {
     const std::string game = GetParam().substr(GetParam().rfind('/') + 1);
     const auto is = [&](const char* in_style, const char* name) {

@@ -87,7 +87,7 @@ std::optional<Square> PictureLayout::named_square(const GameCore& core, TermId m
                                                   const Role& role) const {
   // Arguments as they are come first: of a single move it cannot be seen that (s z) counts.
   const TermId one[] = {move};
-  for (const std::size_t deepest : {1, 3}) {
+  for (const std::size_t deepest : {std::size_t{1}, deepest_part}) {
     const auto parts = common_parts(core.terms(), sorts_, rules::Sorts::Owner::move, one, deepest);
     if (const auto square = square_named_by(core, move, parts, role)) return square;
   }

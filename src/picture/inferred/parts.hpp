@@ -32,11 +32,14 @@ TermId part_at(const rules::TermTable& terms, TermId term, const Path& path);
 std::optional<std::vector<std::size_t>> nesting(const rules::TermTable& terms,
                                                 std::span<const TermId> values);
 
+// Levels of a term that may be parts.
+inline constexpr std::size_t deepest_part = 3;
+
 // The parts of terms that have one name and number of arguments, from the left: as deep as all of
 // them have the same functions, three levels at most or fewer if asked; what counts by nesting is
 // one part. Linear in the number of terms and parts.
 std::vector<Part> common_parts(const rules::TermTable& terms, const rules::Sorts& sorts,
                                rules::Sorts::Owner owner, std::span<const TermId> of,
-                               std::size_t deepest = 3);
+                               std::size_t deepest = deepest_part);
 
 }  // namespace orchard
